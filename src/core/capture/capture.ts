@@ -1,0 +1,220 @@
+/**
+ * The Capture: one recorded load of one page for one visitor. Plain readonly values;
+ * times are milliseconds since the navigation started, sizes are bytes.
+ */
+
+/** What a load is fetched as; follows the Fetch Standard's request destinations, merged where we do not tell apart. */
+export type LoadKind =
+  | 'document'
+  | 'frame'
+  | 'style'
+  | 'script'
+  | 'image'
+  | 'font'
+  | 'media'
+  | 'data'
+  | 'manifest'
+  | 'other';
+
+/** Chromium's five network priorities, highest first. */
+export type Priority = 'VeryHigh' | 'High' | 'Medium' | 'Low' | 'VeryLow';
+
+/** Phases of one load as in HAR 1.2 (`timings`); undefined where it does not apply or was not recorded. */
+export interface LoadTimings {
+  readonly blockedMs?: number;
+  readonly dnsMs?: number;
+  readonly connectMs?: number;
+  readonly tlsMs?: number;
+  readonly sendMs: number;
+  readonly waitMs: number;
+  readonly receiveMs: number;
+}
+
+/** Who asked for a load. `url` and `line` name the file and 1-based line where known. */
+export interface Initiator {
+  readonly type: 'navigation' | 'parser' | 'script' | 'preload' | 'redirect' | 'other';
+  readonly url?: string;
+  readonly line?: number;
+}
+
+export interface Header {
+  readonly name: string;
+  readonly value: string;
+}
+
+/** One request with its response, as recorded. A redirect hop is a load of its own. */
+export interface Load {
+  readonly index: number;
+  readonly url: string;
+  readonly method: string;
+  /** HTTP status; 0 when there was no response. */
+  readonly status: number;
+  readonly kind: LoadKind;
+  readonly mimeType: string;
+  /** 'h1' up to HTTP/1.1, 'h2' for HTTP/2 and 3. */
+  readonly protocol: 'h1' | 'h2';
+  readonly startMs: number;
+  readonly endMs: number;
+  readonly timings: LoadTimings;
+  readonly requestBytes: number;
+  readonly headerBytes: number;
+  /** Body as transferred, that is still compressed. */
+  readonly bodyBytes: number;
+  /** Body after content decoding. */
+  readonly decodedBytes: number;
+  readonly requestHeaders: readonly Header[];
+  readonly responseHeaders: readonly Header[];
+  /** Absolute target when this is a redirect hop. */
+  readonly redirectTo?: string;
+  readonly priority?: Priority;
+  readonly initiator?: Initiator;
+  /** Resource Timing `renderBlockingStatus`. */
+  readonly renderBlocking?: boolean;
+  /** Text of the network error, e.g. "blocked as mixed content". */
+  readonly error?: string;
+  /** True when the browser refused the request because of mixed content. */
+  readonly mixedBlocked?: boolean;
+  readonly connection?: string;
+  readonly bodyHash?: string;
+}
+
+export interface Box {
+  readonly x: number;
+  readonly y: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** A picture (img, background, poster) as laid out, in CSS pixels. */
+export interface PictureBox {
+  readonly path: string;
+  readonly url: string;
+  readonly use: 'img' | 'background' | 'poster';
+  readonly box: Box;
+  readonly visible: boolean;
+  readonly naturalWidth?: number;
+  readonly naturalHeight?: number;
+  readonly lazyAttribute?: boolean;
+}
+
+/** One entry of the Largest Contentful Paint API. */
+export interface LargestPaint {
+  readonly timeMs: number;
+  readonly size: number;
+  readonly path?: string;
+  readonly tag?: string;
+  readonly url?: string;
+  readonly box?: Box;
+}
+
+/** Main-thread work, by self time, in the recording's own processor speed. */
+export interface Work {
+  readonly kind: 'script' | 'parse' | 'style' | 'layout' | 'paint' | 'decode' | 'other';
+  readonly url?: string;
+  readonly line?: number;
+  readonly startMs: number;
+  readonly durationMs: number;
+  /** Script work: the first evaluation, or a call made later (timer, event). */
+  readonly phase?: 'evaluate' | 'later';
+}
+
+/** What our recorder saw beyond HAR 1.2. Absent for plain HARs. */
+export interface Observations {
+  readonly largestPaints: readonly LargestPaint[];
+  readonly pictures: readonly PictureBox[];
+  readonly work: readonly Work[];
+  readonly renderedHtml?: string;
+  /** Content hash of the screenshot (PNG or JPEG). */
+  readonly screenshotHash?: string;
+  readonly documentHeight?: number;
+}
+
+/** Milestones as recorded; undefined where the source does not tell. */
+export interface Measured {
+  readonly ttfbMs?: number;
+  readonly fcpMs?: number;
+  readonly lcpMs?: number;
+  readonly dclMs?: number;
+  readonly loadMs?: number;
+  readonly cls?: number;
+  readonly bytes: number;
+  readonly requests: number;
+}
+
+/** Under what conditions the recording was made. */
+export interface Conditions {
+  readonly screenWidth: number;
+  readonly screenHeight: number;
+  readonly density: number;
+  readonly touch: boolean;
+  readonly rttMs: number;
+  readonly downKbps: number;
+  readonly upKbps: number;
+  readonly cpuFactor: number;
+  /** False when estimated from the loads because the file does not say. */
+  readonly stated: boolean;
+}
+
+export type Device = 'phone' | 'desktop';
+
+export interface Capture {
+  /** Final address of the page. */
+  readonly page: string;
+  /** Address that was asked for; differs from `page` after redirects. */
+  readonly requested: string;
+  readonly title: string;
+  readonly device: Device;
+  readonly recordedAt: string;
+  readonly conditions: Conditions;
+  readonly loads: readonly Load[];
+  /** Index into `loads` of the page's own document (after redirects). */
+  readonly documentIndex: number;
+  readonly measured: Measured;
+  readonly observations?: Observations;
+  /** What the source could not tell, in plain words. */
+  readonly notes: readonly string[];
+}
+
+/** Gives bodies of a capture's loads; undefined where the recording has none. */
+export interface Bodies {
+  bytes(load: Load): Uint8Array | undefined;
+  text(load: Load): string | undefined;
+}
+
+/** Bodies held in memory, by load index. Text is decoded by the charset of the content type, UTF-8 by default. */
+export function bodiesInMemory(byIndex: ReadonlyMap<number, Uint8Array>): Bodies {
+  const texts = new Map<number, string>();
+  return {
+    bytes: (load) => byIndex.get(load.index),
+    text(load) {
+      const kept = texts.get(load.index);
+      if (kept !== undefined) return kept;
+      const bytes = byIndex.get(load.index);
+      if (!bytes) return undefined;
+      const text = decodeText(bytes, header(load.responseHeaders, 'content-type') ?? load.mimeType);
+      texts.set(load.index, text);
+      return text;
+    },
+  };
+}
+
+/** Decodes by the `charset` parameter; an unknown charset falls back to UTF-8. */
+export function decodeText(bytes: Uint8Array, contentType: string): string {
+  const label = /charset\s*=\s*"?([^";\s]+)/i.exec(contentType)?.[1] ?? 'utf-8';
+  try {
+    return new TextDecoder(label).decode(bytes);
+  } catch {
+    return new TextDecoder().decode(bytes);
+  }
+}
+
+/** First value of a header, by case-insensitive name (RFC 9110 section 5.1). */
+export function header(headers: readonly Header[], name: string): string | undefined {
+  const wanted = name.toLowerCase();
+  return headers.find((h) => h.name.toLowerCase() === wanted)?.value;
+}
+
+/** Share and time words use this: transfer bytes of one load, headers and body. */
+export function transferBytes(load: Load): number {
+  return load.headerBytes + load.bodyBytes;
+}

@@ -1,0 +1,386 @@
+import type {
+  Capture,
+  Conditions,
+  Header,
+  Initiator,
+  Load,
+  LoadTimings,
+  Measured,
+  Observations,
+  Priority,
+} from './capture';
+import { header } from './capture';
+import { InputError } from './errors';
+import { JsonSyntaxError, parseJsonBytes, type JsonBytes } from './jsonBytes';
+import { kindOfLoad, protocolOf } from './kind';
+import { redactHeaders, redactText, redactUrl } from './redact';
+import { Shape } from './shape';
+import { resolveUrl } from './url';
+
+/** What one HAR page became: the capture and its bodies by load index. */
+export interface ReadCapture {
+  readonly capture: Capture;
+  readonly bodies: ReadonlyMap<number, Uint8Array>;
+  /** Screenshot bytes that came inside the file. */
+  readonly screenshot?: Uint8Array;
+}
+
+/** Our observations inside a HAR: `log.pages[]._lens`. See docs/har-fields.md. */
+interface PageLens {
+  readonly conditions?: Conditions;
+  readonly fcpMs?: number;
+  readonly lcpMs?: number;
+  readonly ttfbMs?: number;
+  readonly cls?: number;
+  readonly observations?: Observations;
+  readonly screenshot?: string;
+  readonly notes?: readonly string[];
+}
+
+/**
+ * Reads a HAR 1.2 file of any origin: with or without bodies, pages, observations. Secrets are
+ * cut here, before anything is kept.
+ * @throws InputError naming the JSON path of what is wrong.
+ */
+export function readHar(input: Uint8Array, fileName = 'file'): ReadCapture[] {
+  if (input.length === 0) {
+    throw new InputError('The file is empty (0 bytes).', fileName, 'Export the HAR again and check its size.');
+  }
+  let json: JsonBytes;
+  try {
+    json = parseJsonBytes(input);
+  } catch (error) {
+    if (!(error instanceof JsonSyntaxError)) throw error;
+    throw new InputError(error.message, fileName, 'Export it again; a HAR is one JSON document.');
+  }
+  const root = new Shape(json.value, '$');
+  const log = root.at('log').object('A HAR has a "log" object at the top.');
+  const entries = log.at('entries').array('A HAR lists its requests in log.entries.');
+  if (entries.length === 0) {
+    throw new InputError('The HAR holds no requests.', '$.log.entries', 'Record with the page reloading.');
+  }
+  const pages = log.at('pages').optionalArray();
+  const groups = new Map<string, Shape[]>();
+  const firstPage = pages[0]?.at('id').string('A page has an id.') ?? '';
+  const known = new Set(pages.map((p) => p.at('id').string('A page has an id.')));
+  for (const entry of entries) {
+    const ref = entry.at('pageref').optionalString();
+    const key = ref !== undefined && (known.has(ref) || known.size === 0) ? ref : firstPage;
+    const list = groups.get(key);
+    if (list) list.push(entry);
+    else groups.set(key, [entry]);
+  }
+  const out: ReadCapture[] = [];
+  for (const [id, list] of groups) {
+    const page = pages.find((p) => p.at('id').optionalString() === id);
+    out.push(readPage(json, page, list));
+  }
+  return out;
+}
+
+interface RawEntry {
+  readonly shape: Shape;
+  readonly startedAt: number;
+}
+
+function readPage(json: JsonBytes, page: Shape | undefined, entries: readonly Shape[]): ReadCapture {
+  const notes: string[] = [];
+  const raw: RawEntry[] = entries
+    .map((shape) => ({ shape, startedAt: shape.at('startedDateTime').date('Every entry has a start time.') }))
+    .sort((a, b) => a.startedAt - b.startedAt);
+  const pageStart = page?.at('startedDateTime').optionalDate();
+  const firstStart = raw[0]?.startedAt ?? 0;
+  const origin = pageStart !== undefined && pageStart <= firstStart ? pageStart : firstStart;
+  const secrets = new Set<string>();
+  const bodies = new Map<number, Uint8Array>();
+  const loads: Load[] = [];
+  let clamped = 0;
+  for (const { shape, startedAt } of raw) {
+    const { load, body, negative } = readEntry(json, shape, loads.length, startedAt - origin, secrets);
+    if (negative) clamped++;
+    loads.push(load);
+    if (body) bodies.set(load.index, body);
+  }
+  if (clamped > 0) notes.push(`${clamped} loads had negative times; they were read as 0.`);
+  cleanBodies(loads, bodies, secrets);
+  const documentIndex = findDocument(loads);
+  const document = loads[documentIndex];
+  if (!document) {
+    const where = raw[0]?.shape.path ?? '$.log.entries';
+    throw new InputError('No page document among the requests.', where, 'Record a page load, not single files.');
+  }
+  const lens = (page?.at('_lens').optionalValue() ?? undefined) as PageLens | undefined;
+  const timings = page?.at('pageTimings');
+  const bodiless = loads.filter((l) => l.status === 200 && !bodies.has(l.index)).length;
+  if (!bodies.has(documentIndex)) {
+    notes.push('The page source is not in the file: checks on markup and style could not look at it.');
+  } else if (bodiless > 0) {
+    notes.push(`${bodiless} of ${loads.length} loads came without their contents: these were not looked into.`);
+  }
+  if (!lens?.observations) {
+    notes.push('No observations of the drawn page: hero, drawn sizes and script times are estimates.');
+  }
+  notes.push(...(lens?.notes ?? []));
+  const measured: Measured = {
+    ttfbMs: lens?.ttfbMs ?? firstByteMs(document),
+    fcpMs: lens?.fcpMs,
+    lcpMs: lens?.lcpMs,
+    dclMs: positive(timings?.at('onContentLoad').optionalNumber()),
+    loadMs: positive(timings?.at('onLoad').optionalNumber()),
+    cls: lens?.cls,
+    bytes: loads.reduce((sum, l) => sum + l.headerBytes + l.bodyBytes, 0),
+    requests: loads.length,
+  };
+  const conditions = lens?.conditions ?? estimateConditions(loads);
+  const title = page?.at('title').optionalString() ?? '';
+  const first = loads.find((l) => l.kind === 'document') ?? document;
+  const capture: Capture = {
+    page: document.url,
+    requested: first.url,
+    title: /^https?:/i.test(title) ? redactUrl(title) : title,
+    device: conditions.screenWidth < 700 ? 'phone' : 'desktop',
+    recordedAt: new Date(origin).toISOString(),
+    conditions,
+    loads,
+    documentIndex,
+    measured,
+    observations: lens?.observations && cleanObservations(json, lens.observations, secrets),
+    notes,
+  };
+  const shot = lens?.screenshot ? decodeBase64(json.raw(lens.screenshot)) : undefined;
+  return { capture, bodies, screenshot: shot };
+}
+
+function cleanObservations(json: JsonBytes, seen: Observations, secrets: ReadonlySet<string>): Observations {
+  return {
+    ...seen,
+    largestPaints: seen.largestPaints.map((p) => (p.url ? { ...p, url: redactUrl(p.url) } : p)),
+    pictures: seen.pictures.map((p) => ({ ...p, url: redactUrl(p.url) })),
+    work: seen.work.map((w) => (w.url ? { ...w, url: redactUrl(w.url) } : w)),
+    renderedHtml: seen.renderedHtml && redactText(json.text(seen.renderedHtml), secrets),
+  };
+}
+
+interface ReadEntry {
+  readonly load: Load;
+  readonly body: Uint8Array | undefined;
+  readonly negative: boolean;
+}
+
+function readEntry(
+  json: JsonBytes,
+  entry: Shape,
+  index: number,
+  startMs: number,
+  secrets: Set<string>,
+): ReadEntry {
+  const request = entry.at('request').object('Every entry has a request.');
+  const response = entry.at('response').object('Every entry has a response.');
+  const rawUrl = request.at('url').string('Every request has a url.');
+  if (!resolveUrl(rawUrl, 'https://none.invalid/') || !/^[a-z][a-z0-9+.-]*:/i.test(rawUrl)) {
+    throw new InputError(`"${rawUrl.slice(0, 80)}" is not an absolute URL.`, request.at('url').path, 'Export again.');
+  }
+  const url = redactUrl(resolveUrl(rawUrl, rawUrl) ?? rawUrl, secrets);
+  const requestHeaders = readHeaders(request.at('headers'));
+  const responseHeaders = readHeaders(response.at('headers'));
+  const status = Math.max(0, response.at('status').optionalNumber() ?? 0);
+  const content = response.at('content');
+  const mimeType = (content.at('mimeType').optionalString() ?? header(responseHeaders, 'content-type') ?? '').toLowerCase();
+  const version = response.at('httpVersion').optionalString() || request.at('httpVersion').optionalString() || '';
+  const { timings, totalMs, negative } = readTimings(entry);
+  const body = readBody(json, content);
+  const decodedBytes = Math.max(0, content.at('size').optionalNumber() ?? body?.length ?? 0) || (body?.length ?? 0);
+  const headerBytes = positive(response.at('headersSize').optionalNumber()) ?? sizeOfHeaders(responseHeaders);
+  const lens = entry.at('_lens');
+  const location = header(responseHeaders, 'location') ?? response.at('redirectURL').optionalString();
+  const redirects = status >= 300 && status < 400 && status !== 304 && location;
+  const load: Load = {
+    index,
+    url,
+    method: request.at('method').optionalString() ?? 'GET',
+    status,
+    kind: kindOfLoad(lens.at('kind').optionalString(), requestHeaders, mimeType, url),
+    mimeType,
+    protocol: protocolOf(version),
+    startMs,
+    endMs: startMs + totalMs,
+    timings,
+    requestBytes: (positive(request.at('headersSize').optionalNumber()) ?? sizeOfHeaders(requestHeaders)) + Math.max(0, request.at('bodySize').optionalNumber() ?? 0),
+    headerBytes,
+    bodyBytes: bodySize(response, content, responseHeaders, decodedBytes),
+    decodedBytes,
+    requestHeaders: redactHeaders(requestHeaders),
+    responseHeaders: redactHeaders(
+      responseHeaders.map((h) => (/^(location|link|refresh)$/i.test(h.name) ? { name: h.name, value: redactUrl(h.value, secrets) } : h)),
+    ),
+    redirectTo: redirects ? redactUrl(resolveUrl(location, url) ?? location, secrets) : undefined,
+    priority: lens.at('priority').optionalString() as Priority | undefined,
+    initiator: readInitiator(lens.at('initiator').optionalValue()),
+    renderBlocking: lens.at('renderBlocking').optionalValue() as boolean | undefined,
+    error: lens.at('error').optionalString(),
+    mixedBlocked: lens.at('mixedBlocked').optionalValue() as boolean | undefined,
+    connection: entry.at('connection').optionalString(),
+  };
+  return { load, body, negative };
+}
+
+function readInitiator(value: unknown): Initiator | undefined {
+  const initiator = value as Initiator | undefined;
+  if (!initiator || typeof initiator !== 'object') return undefined;
+  return initiator.url ? { ...initiator, url: redactUrl(initiator.url) } : initiator;
+}
+
+function readHeaders(shape: Shape): Header[] {
+  return shape.optionalArray().map((h) => ({
+    name: h.at('name').string('A header has a name.'),
+    value: h.at('value').optionalString() ?? '',
+  }));
+}
+
+function readTimings(entry: Shape): { timings: LoadTimings; totalMs: number; negative: boolean } {
+  const t = entry.at('timings');
+  let negative = false;
+  const read = (name: string): number | undefined => {
+    const value = t.at(name).optionalNumber();
+    if (value === undefined || value === -1) return undefined;
+    if (value < 0) negative = true;
+    return Math.max(0, value);
+  };
+  const tlsMs = read('ssl');
+  const connectAll = read('connect');
+  const timings: LoadTimings = {
+    blockedMs: read('blocked'),
+    dnsMs: read('dns'),
+    // HAR 1.2: connect includes ssl.
+    connectMs: connectAll === undefined ? undefined : Math.max(0, connectAll - (tlsMs ?? 0)),
+    tlsMs,
+    sendMs: read('send') ?? 0,
+    waitMs: read('wait') ?? 0,
+    receiveMs: read('receive') ?? 0,
+  };
+  const sum =
+    (timings.blockedMs ?? 0) +
+    (timings.dnsMs ?? 0) +
+    (timings.connectMs ?? 0) +
+    (timings.tlsMs ?? 0) +
+    timings.sendMs +
+    timings.waitMs +
+    timings.receiveMs;
+  const stated = entry.at('time').optionalNumber();
+  if (stated !== undefined && stated < 0) negative = true;
+  return { timings, totalMs: sum > 0 ? sum : Math.max(0, stated ?? 0), negative };
+}
+
+function readBody(json: JsonBytes, content: Shape): Uint8Array | undefined {
+  const text = content.at('text').optionalString();
+  if (text === undefined) return undefined;
+  const encoding = content.at('encoding').optionalString();
+  if (encoding === 'base64') {
+    try {
+      return decodeBase64(json.raw(text));
+    } catch {
+      throw new InputError('The body says base64 but is not.', content.at('text').path, 'Export the HAR again.');
+    }
+  }
+  if (encoding !== undefined && encoding !== '') {
+    throw new InputError(`Unknown body encoding "${encoding}".`, content.at('encoding').path, 'HAR 1.2 knows base64.');
+  }
+  return new TextEncoder().encode(json.text(text));
+}
+
+const B64 = new Int16Array(256).fill(-1);
+[...'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/'].forEach((c, i) => {
+  B64[c.charCodeAt(0)] = i;
+});
+B64[0x2d] = 62;
+B64[0x5f] = 63;
+
+/** Base64 (RFC 4648 section 4 and 5) from ASCII bytes; escaped slashes and white space are passed over. */
+export function decodeBase64(input: Uint8Array): Uint8Array {
+  const out = new Uint8Array(Math.floor((input.length * 3) / 4) + 3);
+  let length = 0;
+  let bits = 0;
+  let have = 0;
+  for (const byte of input) {
+    if (byte === 0x3d) break;
+    const value = B64[byte] ?? -1;
+    if (value < 0) {
+      if (byte === 0x5c || byte <= 0x20) continue;
+      throw new Error('not base64');
+    }
+    bits = ((bits << 6) | value) & 0xffffff;
+    have += 6;
+    if (have >= 8) {
+      have -= 8;
+      out[length++] = (bits >> have) & 0xff;
+    }
+  }
+  return out.subarray(0, length);
+}
+
+function bodySize(response: Shape, content: Shape, headers: readonly Header[], decodedBytes: number): number {
+  const stated = positive(response.at('bodySize').optionalNumber());
+  if (stated !== undefined && (stated > 0 || decodedBytes === 0)) return stated;
+  const compression = content.at('compression').optionalNumber();
+  if (compression !== undefined && compression > 0) return Math.max(0, decodedBytes - compression);
+  const length = Number(header(headers, 'content-length'));
+  if (Number.isFinite(length) && length > 0) return length;
+  // Text that came encoded but whose transferred size nobody noted: about a quarter of it.
+  if (header(headers, 'content-encoding')) return Math.round(decodedBytes * 0.27);
+  return decodedBytes;
+}
+
+function sizeOfHeaders(headers: readonly Header[]): number {
+  return headers.reduce((sum, h) => sum + h.name.length + h.value.length + 4, 0) + 20;
+}
+
+function positive(value: number | undefined): number | undefined {
+  return value !== undefined && value >= 0 ? value : undefined;
+}
+
+function firstByteMs(load: Load): number {
+  return Math.max(0, load.endMs - load.timings.receiveMs);
+}
+
+function findDocument(loads: readonly Load[]): number {
+  const isPage = (l: Load) => l.kind === 'document' && !l.redirectTo;
+  const proper = loads.findIndex((l) => isPage(l) && l.status > 0);
+  if (proper >= 0) return proper;
+  const any = loads.findIndex(isPage);
+  if (any >= 0) return any;
+  return loads.findIndex((l) => /html/.test(l.mimeType) && !l.redirectTo);
+}
+
+function cleanBodies(loads: readonly Load[], bodies: Map<number, Uint8Array>, secrets: ReadonlySet<string>): void {
+  const long = [...secrets].filter((s) => s.length >= 8);
+  if (long.length === 0) return;
+  const set = new Set(long);
+  for (const load of loads) {
+    const body = bodies.get(load.index);
+    if (!body || !['document', 'frame', 'style', 'script', 'data'].includes(load.kind)) continue;
+    const text = new TextDecoder('latin1').decode(body);
+    if (!long.some((s) => text.includes(s))) continue;
+    bodies.set(load.index, new TextEncoder().encode(redactText(new TextDecoder().decode(body), set)));
+  }
+}
+
+/** Link and device of a recording that does not state them, from its own handshakes and transfers. */
+function estimateConditions(loads: readonly Load[]): Conditions {
+  const handshakes = loads.map((l) => l.timings.connectMs ?? 0).filter((ms) => ms > 0.5).sort((a, b) => a - b);
+  const rates = loads
+    .filter((l) => l.bodyBytes > 30_000 && l.timings.receiveMs > 1)
+    .map((l) => (l.bodyBytes * 8) / l.timings.receiveMs);
+  const agent = loads.map((l) => header(l.requestHeaders, 'user-agent')).find(Boolean) ?? '';
+  const phone = /Mobile/i.test(agent);
+  return {
+    screenWidth: phone ? 400 : 1366,
+    screenHeight: phone ? 860 : 768,
+    density: phone ? 2.5 : 1,
+    touch: phone,
+    rttMs: handshakes[Math.floor(handshakes.length / 2)] ?? 20,
+    downKbps: rates.length > 0 ? Math.max(...rates) : 20_000,
+    upKbps: 5_000,
+    cpuFactor: 1,
+    stated: false,
+  };
+}

@@ -1,0 +1,75 @@
+import { InputError } from './errors';
+
+/** A view of untrusted JSON that knows its own path, so that every fault can be named. */
+export class Shape {
+  constructor(
+    private readonly value: unknown,
+    readonly path: string,
+  ) {}
+
+  at(key: string): Shape {
+    const holder = this.value;
+    const inside =
+      holder !== null && typeof holder === 'object' && !Array.isArray(holder)
+        ? (holder as Record<string, unknown>)[key]
+        : undefined;
+    return new Shape(inside, `${this.path}.${key}`);
+  }
+
+  /** @throws InputError when this is not an object. */
+  object(rule: string): Shape {
+    if (this.value === null || typeof this.value !== 'object' || Array.isArray(this.value)) this.fail('an object', rule);
+    return this;
+  }
+
+  /** @throws InputError when this is not an array. */
+  array(rule: string): Shape[] {
+    if (!Array.isArray(this.value)) return this.fail('an array', rule);
+    return this.value.map((v, i) => new Shape(v, `${this.path}[${i}]`));
+  }
+
+  optionalArray(): Shape[] {
+    return this.value === undefined || this.value === null ? [] : this.array('');
+  }
+
+  /** @throws InputError when this is not a string. */
+  string(rule: string): string {
+    return typeof this.value === 'string' ? this.value : this.fail('a string', rule);
+  }
+
+  optionalString(): string | undefined {
+    return this.value === undefined || this.value === null ? undefined : this.string('');
+  }
+
+  optionalNumber(): number | undefined {
+    if (this.value === undefined || this.value === null) return undefined;
+    return typeof this.value === 'number' && Number.isFinite(this.value) ? this.value : this.fail('a number', '');
+  }
+
+  optionalValue(): unknown {
+    return this.value ?? undefined;
+  }
+
+  /** Milliseconds since 1970 of an ISO 8601 time. @throws InputError */
+  date(rule: string): number {
+    const ms = Date.parse(this.string(rule));
+    return Number.isNaN(ms) ? this.fail('an ISO 8601 date and time', rule) : ms;
+  }
+
+  optionalDate(): number | undefined {
+    return this.value === undefined || this.value === null ? undefined : this.date('');
+  }
+
+  private fail(wanted: string, rule: string): never {
+    const is = this.value === undefined ? 'missing' : `${describe(this.value)}`;
+    const name = this.path.split('.').at(-1) ?? this.path;
+    throw new InputError(`"${name}" should be ${wanted} but is ${is}.`, this.path, rule || 'Export the file again.');
+  }
+}
+
+function describe(value: unknown): string {
+  if (value === null) return 'null';
+  if (Array.isArray(value)) return 'an array';
+  const text = JSON.stringify(value);
+  return text.length > 60 ? `a ${typeof value}` : `${typeof value} ${text}`;
+}

@@ -1,0 +1,71 @@
+/** Absolute form of a reference, or undefined when it is not a URL (WHATWG URL Standard). */
+export function resolveUrl(reference: string, base: string): string | undefined {
+  try {
+    const url = new URL(reference.trim(), base);
+    url.hash = '';
+    return url.href;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Host name without port; empty for what is no URL. */
+export function hostOf(url: string): string {
+  try {
+    return new URL(url).hostname;
+  } catch {
+    return '';
+  }
+}
+
+/** Scheme, host and port: what a connection is shared by. */
+export function originOf(url: string): string {
+  try {
+    return new URL(url).origin;
+  } catch {
+    return '';
+  }
+}
+
+/** Last path segment, or the host for a bare origin: a short name to show. */
+export function fileName(url: string): string {
+  try {
+    const u = new URL(url);
+    const parts = u.pathname.split('/').filter(Boolean);
+    const last = parts.at(-1);
+    if (!last) return u.hostname + '/';
+    return u.pathname.endsWith('/') ? last + '/' : last;
+  } catch {
+    return url.slice(0, 60);
+  }
+}
+
+/** Path and query, for showing below a known host. */
+export function pathOf(url: string): string {
+  try {
+    const u = new URL(url);
+    return u.pathname + u.search;
+  } catch {
+    return url;
+  }
+}
+
+/** True for plain http, the scheme that anybody on the way can read and change. */
+export function isPlainHttp(url: string): boolean {
+  return /^http:\/\//i.test(url);
+}
+
+/**
+ * Hosts that are potentially trustworthy without TLS (Secure Contexts section 3.1): loopback
+ * addresses and localhost. Never a fault.
+ */
+export function isLoopbackHost(host: string): boolean {
+  return host === 'localhost' || host.endsWith('.localhost') || /^127\./.test(host) || host === '[::1]';
+}
+
+/** Same site in the loose sense auditors use: equal but for a leading www, or one below the other. */
+export function sameSite(a: string, b: string): boolean {
+  const x = a.replace(/^www\./, '');
+  const y = b.replace(/^www\./, '');
+  return x === y || x.endsWith('.' + y) || y.endsWith('.' + x);
+}

@@ -1,0 +1,279 @@
+import type { Load, Work } from '../capture/capture';
+import { originOf } from '../capture/url';
+import { mediaMatches } from '../source/media';
+import { shownAddress, type Page } from '../source/page';
+import { discoverLoad, type DiscoveryContext } from './discovery';
+import type { Hops, ScriptDraft } from './drafts';
+import type { DocumentNode, FetchNode, HeroNode, LoadGraph, PriorityLevel, StyleNode } from './graph';
+import { findHero } from './hero';
+
+/** Costs of main-thread work where a recording does not tell, in ms for each byte or element at factor 1. */
+export const ESTIMATED_WORK = {
+  scriptPerByte: 0.00012,
+  parsePerByte: 0.00008,
+  firstFrameMs: 8,
+  firstFramePerElement: 0.012,
+  laterFrameMs: 1.5,
+  decodePerPixel: 1 / 100_000,
+  decodePerByte: 1 / 20_000,
+} as const;
+
+const LEVELS: Readonly<Record<string, PriorityLevel>> = { VeryHigh: 4, High: 3, Medium: 2, Low: 1, VeryLow: 0 };
+
+/** Builds the load graph of a parsed capture. */
+export function buildGraph(page: Page): LoadGraph {
+  const { capture } = page;
+  const loads = capture.loads;
+  const documentLoad = loads[capture.documentIndex] as Load;
+  const text = page.document?.text ?? '';
+  const decodedBytes = Math.max(1, documentLoad.decodedBytes);
+  const perChar = text.length > 0 ? decodedBytes / text.length : 1;
+  const byteAt = (offset: number) => Math.min(decodedBytes, Math.round(offset * perChar));
+  const hops = linkRedirects(loads);
+  const scripts = listScripts(page, byteAt);
+  const context: DiscoveryContext = { page, byteAt, decodedBytes, hops, scripts };
+  const hero = findHero(page);
+  const visible = new Set(page.pictures.filter((p) => p.visible && p.box.y < capture.conditions.screenHeight).map((p) => page.loadOf(p.url)?.index));
+  const pixels = new Map(page.pictures.map((p) => [page.loadOf(p.url)?.index, (p.naturalWidth ?? 0) * (p.naturalHeight ?? 0)]));
+  const lazy = lazyLoads(page);
+  const setups = setupTimes(page);
+
+  const fetches = loads.map((load): FetchNode => {
+    const discovery = discoverLoad(context, load);
+    return {
+      id: load.index,
+      load: load.index,
+      url: load.url,
+      origin: originOf(load.url),
+      kind: load.kind,
+      protocol: load.protocol,
+      secure: load.url.startsWith('https:'),
+      requestBytes: load.requestBytes,
+      headerBytes: load.headerBytes,
+      bodyBytes: load.bodyBytes,
+      decodedBytes: load.decodedBytes,
+      serverMs: Math.max(0, load.timings.waitMs - capture.conditions.rttMs),
+      setupMs: setups.get(originOf(load.url)) ?? 0,
+      priority: load.priority ? (LEVELS[load.priority] ?? 1) : defaultPriority(page, load),
+      discovery,
+      redirectTo: hops.next.get(load.index),
+      refused: load.mixedBlocked === true,
+      holdsLoad: !['data', 'media', 'other', 'manifest', 'font'].includes(load.kind) && !lazy.has(load.index) && discovery.by !== 'event',
+      inViewport: visible.has(load.index),
+      decodeMs: load.kind === 'image' ? (pixels.get(load.index) || 0) * ESTIMATED_WORK.decodePerPixel || load.bodyBytes * ESTIMATED_WORK.decodePerByte : 0,
+    };
+  });
+  const heroFetch = hero.url ? (firstHop(hops, hero.load?.index) ?? -1) : -1;
+  const builtBy = hero.element || hero.kind === 'background' ? -1 : scriptThatBuilt(fetches, heroFetch, scripts);
+  const heroNode: HeroNode = {
+    kind: heroFetch >= 0 ? hero.kind : 'text',
+    fetch: heroFetch,
+    offset: hero.element ? byteAt(hero.kind === 'text' ? hero.element.end : hero.element.startTagEnd) : byteAt(page.document?.bodyStart ?? 0),
+    builtBy,
+    font: -1,
+    path: hero.path,
+    url: hero.url,
+  };
+  return {
+    page: capture.page,
+    fetches,
+    scripts: scripts.map((s, id) => ({ ...s, id })),
+    styles: listStyles(page, byteAt, hops),
+    document: documentNode(page, byteAt, decodedBytes),
+    hero: heroNode,
+    ...frameCosts(page),
+    lookups: loads.some((l) => (l.timings.dnsMs ?? 0) > 1),
+    preconnects: listPreconnects(page, byteAt),
+    recorded: {
+      ttfbMs: capture.measured.ttfbMs,
+      fcpMs: capture.measured.fcpMs,
+      lcpMs: capture.measured.lcpMs,
+      loadMs: capture.measured.loadMs,
+    },
+    conditions: {
+      rttMs: capture.conditions.rttMs,
+      downKbps: capture.conditions.downKbps,
+      upKbps: capture.conditions.upKbps,
+      cpuFactor: 1,
+    },
+  };
+}
+
+function linkRedirects(loads: readonly Load[]): Hops {
+  const next = new Map<number, number>();
+  const previous = new Map<number, number>();
+  for (const load of loads) {
+    if (!load.redirectTo) continue;
+    const follower = loads.find((l) => l.index > load.index && l.url === load.redirectTo && !previous.has(l.index));
+    if (!follower) continue;
+    next.set(load.index, follower.index);
+    previous.set(follower.index, load.index);
+  }
+  return { next, previous };
+}
+
+function firstHop(hops: Hops, index: number | undefined): number | undefined {
+  let at = index;
+  while (at !== undefined && hops.previous.has(at)) at = hops.previous.get(at);
+  return at;
+}
+
+function listScripts(page: Page, byteAt: (n: number) => number): ScriptDraft[] {
+  const { capture } = page;
+  const factor = Math.max(0.1, capture.conditions.cpuFactor);
+  const work = capture.observations?.work.filter((w) => w.kind === 'script' && w.phase !== 'later');
+  const spent = (match: (w: Work) => boolean) => {
+    const own = work?.filter(match) ?? [];
+    return { ms: own.reduce((sum, w) => sum + w.durationMs, 0) / factor, endMs: own.reduce((max, w) => Math.max(max, w.startMs + w.durationMs), 0) || undefined };
+  };
+  const estimate = (load: Load | undefined) => (load?.decodedBytes ?? 0) * ESTIMATED_WORK.scriptPerByte;
+  const out: ScriptDraft[] = [];
+  const used = new Set<number>();
+  for (const script of page.scripts) {
+    const first = script.url ? capture.loads.find((l) => l.kind === 'script' && page.mentionsOf(l.url).some((m) => m.element === script.element)) : undefined;
+    if (script.url && !first) continue;
+    const last = first && page.loadOf(first.url);
+    if (first) used.add(first.index);
+    if (last) used.add(last.index);
+    const endLine = script.element.line + (script.element.text?.split('\n').length ?? 1);
+    const { ms, endMs } = first
+      ? spent((w) => w.url === last?.url)
+      : spent((w) => w.url === capture.page && w.line !== undefined && w.line >= script.element.line && w.line <= endLine);
+    out.push({
+      fetch: first?.index ?? -1,
+      mode: script.mode,
+      offset: byteAt(script.mode === 'inline' ? script.element.end : script.element.startTagEnd),
+      inHead: script.element.inHead,
+      runMs: work ? ms : first ? estimate(last) : 0.3,
+      url: last?.url ?? script.url,
+      line: script.element.line,
+      endMs,
+    });
+  }
+  for (const load of capture.loads) {
+    if (load.kind !== 'script' || used.has(load.index) || load.redirectTo) continue;
+    const { ms, endMs } = spent((w) => w.url === load.url);
+    const first = capture.loads.find((l) => l.redirectTo === load.url && l.kind === 'script');
+    out.push({ fetch: first?.index ?? load.index, mode: 'dynamic', offset: -1, inHead: false, runMs: work ? ms : estimate(load), url: load.url, endMs });
+  }
+  return out;
+}
+
+function listStyles(page: Page, byteAt: (n: number) => number, hops: Hops): StyleNode[] {
+  const out: StyleNode[] = [];
+  for (const load of page.capture.loads) {
+    if (load.kind !== 'style' || hops.previous.has(load.index)) continue;
+    const mention = page.mentionsOf(load.url).find((m) => m.kind === 'style' && !m.element.inert && isSheetLink(m.element.attributes.get('rel')));
+    if (!mention) continue;
+    const matches = mediaMatches(mention.element.attributes.get('media'), page.capture.conditions.screenWidth);
+    out.push({
+      fetch: load.index,
+      offset: byteAt(mention.element.startTagEnd),
+      inHead: mention.element.inHead,
+      blocking: matches && !mention.element.attributes.has('disabled'),
+    });
+  }
+  return out;
+}
+
+function isSheetLink(rel: string | undefined): boolean {
+  return /\bstylesheet\b/i.test(rel ?? '');
+}
+
+const NOT_PAINTED = new Set(['html', 'head', 'body', 'script', 'style', 'link', 'meta', 'template', 'noscript', 'title', 'base', 'div', 'main', 'header', 'section', 'nav', 'ul', 'article', 'picture', 'source', 'form', 'input']);
+
+function documentNode(page: Page, byteAt: (n: number) => number, decodedBytes: number): DocumentNode {
+  const { capture, document } = page;
+  const work = capture.observations?.work.filter((w) => w.kind === 'parse' && (w.url === undefined || w.url === capture.page));
+  const factor = Math.max(0.1, capture.conditions.cpuFactor);
+  const content = document?.elements.find((e) => !e.inHead && !e.inert && !NOT_PAINTED.has(e.tag));
+  const bodyOffset = byteAt(document?.bodyStart ?? 0);
+  return {
+    fetch: capture.documentIndex,
+    decodedBytes,
+    parseMs: work ? work.reduce((sum, w) => sum + w.durationMs, 0) / factor : decodedBytes * ESTIMATED_WORK.parsePerByte,
+    bodyOffset,
+    contentOffset: content ? byteAt(content.startTagEnd) : bodyOffset,
+  };
+}
+
+function frameCosts(page: Page): { firstFrameMs: number; laterFrameMs: number } {
+  const work = page.capture.observations?.work.filter((w) => w.kind === 'style' || w.kind === 'layout' || w.kind === 'paint');
+  const fcp = page.capture.measured.fcpMs;
+  if (!work || fcp === undefined) {
+    const elements = page.document?.elements.length ?? 200;
+    return { firstFrameMs: ESTIMATED_WORK.firstFrameMs + elements * ESTIMATED_WORK.firstFramePerElement, laterFrameMs: ESTIMATED_WORK.laterFrameMs };
+  }
+  const factor = Math.max(0.1, page.capture.conditions.cpuFactor);
+  const before = work.filter((w) => w.startMs <= fcp).reduce((sum, w) => sum + w.durationMs, 0) / factor;
+  const after = work.filter((w) => w.startMs > fcp);
+  const frames = new Set(after.map((w) => Math.round(w.startMs / 17))).size;
+  return { firstFrameMs: before, laterFrameMs: frames > 0 ? after.reduce((sum, w) => sum + w.durationMs, 0) / factor / frames : ESTIMATED_WORK.laterFrameMs };
+}
+
+/** Least handshake time of each origin beyond its round trips (one for TCP, one for TLS 1.3). */
+function setupTimes(page: Page): Map<string, number> {
+  const out = new Map<string, number>();
+  const { rttMs, stated } = page.capture.conditions;
+  if (!stated) return out;
+  for (const load of page.capture.loads) {
+    const { connectMs, tlsMs } = load.timings;
+    if (connectMs === undefined) continue;
+    const extra = Math.max(0, connectMs - rttMs) + Math.max(0, (tlsMs ?? 0) - rttMs);
+    const origin = originOf(load.url);
+    out.set(origin, Math.min(200, extra, out.get(origin) ?? Infinity));
+  }
+  return out;
+}
+
+function lazyLoads(page: Page): Set<number> {
+  const out = new Set<number>();
+  for (const element of page.document?.elements ?? []) {
+    if (element.tag !== 'img' || element.attributes.get('loading')?.toLowerCase() !== 'lazy') continue;
+    const url = shownAddress(page, element);
+    const load = url ? page.loadOf(url) : undefined;
+    if (load) out.add(load.index);
+  }
+  return out;
+}
+
+function scriptThatBuilt(fetches: readonly FetchNode[], heroFetch: number, scripts: readonly ScriptDraft[]): number {
+  const discovery = fetches[heroFetch]?.discovery;
+  if (discovery?.by === 'script') return discovery.script;
+  let last = -1;
+  scripts.forEach((s, i) => {
+    if (s.mode !== 'async' && (last < 0 || (s.endMs ?? 0) > (scripts[last]?.endMs ?? 0))) last = i;
+  });
+  return last;
+}
+
+function listPreconnects(page: Page, byteAt: (n: number) => number): { origin: string; offset: number }[] {
+  return (page.document?.elements ?? [])
+    .filter((e) => e.tag === 'link' && !e.inert && /\bpreconnect\b/i.test(e.attributes.get('rel') ?? '') && e.attributes.has('href'))
+    .map((e) => ({ origin: originOf(e.attributes.get('href') ?? ''), offset: byteAt(e.startTagEnd) }))
+    .filter((p) => p.origin !== '');
+}
+
+/** Chromium's priorities by kind and place, for recordings that do not state them. */
+function defaultPriority(page: Page, load: Load): PriorityLevel {
+  const mention = page.mentionsOf(load.url).find((m) => m.use === 'load');
+  const hint = mention?.element.attributes.get('fetchpriority')?.toLowerCase();
+  const shift = (level: number) => Math.max(0, Math.min(4, level + (hint === 'high' ? 2 : hint === 'low' ? -1 : 0))) as PriorityLevel;
+  switch (load.kind) {
+    case 'document':
+    case 'frame':
+      return 4;
+    case 'style':
+      return mention && !mediaMatches(mention.element.attributes.get('media'), page.capture.conditions.screenWidth) ? 0 : 4;
+    case 'font':
+    case 'data':
+      return 3;
+    case 'script': {
+      const attributes = mention?.element.attributes;
+      if (!attributes || attributes.has('async') || attributes.has('defer') || attributes.get('type') === 'module') return shift(1);
+      return shift(mention.element.inHead ? 3 : 2);
+    }
+    default:
+      return shift(1);
+  }
+}

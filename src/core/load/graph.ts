@@ -1,0 +1,145 @@
+/**
+ * The load graph: what one capture says about how its page loads, freed from the link and the
+ * processor it was recorded with. Plain JSON, so that it can go to a web worker. Offsets are in
+ * decoded bytes of the document; work is in milliseconds on a processor of factor 1.
+ */
+import type { LoadKind } from '../capture/capture';
+
+/** 4 is the most urgent: Chromium's VeryHigh, High, Medium, Low, VeryLow. */
+export type PriorityLevel = 0 | 1 | 2 | 3 | 4;
+
+/** How the browser learns of a fetch. */
+export type Discovery =
+  | { readonly by: 'navigation' }
+  /** The preload scanner, once the tag that ends at `offset` has arrived. */
+  | { readonly by: 'scanner'; readonly offset: number }
+  /** The parser, once it has reached `offset`. */
+  | { readonly by: 'parser'; readonly offset: number }
+  /** A stylesheet names it; `sheet` is a fetch, or -1 for a style element or attribute. */
+  | { readonly by: 'style'; readonly sheet: number; readonly drawn: boolean; readonly offset: number }
+  /** A script asks for it, `delayMs` after it ran. */
+  | { readonly by: 'script'; readonly script: number; readonly delayMs: number }
+  /** Layout finds a lazy picture near the viewport. */
+  | { readonly by: 'layout'; readonly offset: number }
+  /** A handler of DOMContentLoaded or load. */
+  | { readonly by: 'event'; readonly event: 'dcl' | 'load'; readonly delayMs: number }
+  /** Another fetch has to end first: a redirect hop or a frame's document. */
+  | { readonly by: 'fetch'; readonly fetch: number; readonly delayMs: number };
+
+export interface FetchNode {
+  readonly id: number;
+  /** Index of the recorded load; -1 for one that a fix made up. */
+  readonly load: number;
+  readonly url: string;
+  /** Scheme, host and port: what connections are pooled by. */
+  readonly origin: string;
+  readonly kind: LoadKind;
+  readonly protocol: 'h1' | 'h2';
+  readonly secure: boolean;
+  readonly requestBytes: number;
+  readonly headerBytes: number;
+  readonly bodyBytes: number;
+  readonly decodedBytes: number;
+  /** Think time of the server. */
+  readonly serverMs: number;
+  /** What setting up a connection to this origin took beyond its round trips. */
+  readonly setupMs: number;
+  readonly priority: PriorityLevel;
+  readonly discovery: Discovery;
+  /** Fetch that this redirect hop leads to. */
+  readonly redirectTo?: number;
+  /** Refused by the browser: takes no network time and never arrives. */
+  readonly refused: boolean;
+  /** Holds back the load event. */
+  readonly holdsLoad: boolean;
+  /** Drawn in the first screen: raised once layout has seen it. */
+  readonly inViewport: boolean;
+  /** Decoding time of pictures. */
+  readonly decodeMs: number;
+}
+
+export type ScriptMode = 'sync' | 'async' | 'defer' | 'inline' | 'dynamic';
+
+export interface ScriptNode {
+  readonly id: number;
+  /** -1 for an inline script. */
+  readonly fetch: number;
+  readonly mode: ScriptMode;
+  /** Where its tag ends in the document; -1 for one that a script inserted. */
+  readonly offset: number;
+  readonly inHead: boolean;
+  /** Compile and first run. */
+  readonly runMs: number;
+}
+
+export interface StyleNode {
+  readonly fetch: number;
+  readonly offset: number;
+  readonly inHead: boolean;
+  /** Holds back rendering and later scripts. */
+  readonly blocking: boolean;
+}
+
+export interface HeroNode {
+  readonly kind: 'image' | 'background' | 'text';
+  /** Fetch of its file (after redirects); -1 for text. */
+  readonly fetch: number;
+  /** Where its element ends in the document. */
+  readonly offset: number;
+  /** Script that builds its element; -1 when the source has it. */
+  readonly builtBy: number;
+  /** Font that keeps its text invisible; -1 when none does. */
+  readonly font: number;
+  readonly path?: string;
+  readonly url?: string;
+}
+
+export interface DocumentNode {
+  readonly fetch: number;
+  readonly decodedBytes: number;
+  /** Parsing of the whole document, without scripts. */
+  readonly parseMs: number;
+  readonly bodyOffset: number;
+  /** End of the first thing in the body that can be painted. */
+  readonly contentOffset: number;
+}
+
+/** Everything that a re-enactment needs. Immutable: fixes make edited copies. */
+export interface LoadGraph {
+  readonly page: string;
+  readonly fetches: readonly FetchNode[];
+  readonly scripts: readonly ScriptNode[];
+  readonly styles: readonly StyleNode[];
+  readonly document: DocumentNode;
+  readonly hero: HeroNode;
+  /** Style and layout of the first frame, and of each later one. */
+  readonly firstFrameMs: number;
+  readonly laterFrameMs: number;
+  /** Host names were looked up while recording (an address map hides it). */
+  readonly lookups: boolean;
+  /** Origins to connect to as soon as the scanner has passed `offset`. */
+  readonly preconnects: readonly { readonly origin: string; readonly offset: number }[];
+  /** Recorded milestones, to be held against the re-enactment. */
+  readonly recorded: { readonly ttfbMs?: number; readonly fcpMs?: number; readonly lcpMs?: number; readonly loadMs?: number };
+  readonly conditions: Link;
+}
+
+/** A link and a processor. */
+export interface Link {
+  readonly rttMs: number;
+  readonly downKbps: number;
+  readonly upKbps: number;
+  /** How much slower main-thread work is than on the recording machine. */
+  readonly cpuFactor: number;
+}
+
+/** Follows redirects to the fetch that delivers. */
+export function finalFetch(graph: Pick<LoadGraph, 'fetches'>, id: number): number {
+  let at = id;
+  for (let hops = 0; hops < 20; hops++) {
+    const next = graph.fetches[at]?.redirectTo;
+    if (next === undefined) return at;
+    at = next;
+  }
+  return at;
+}

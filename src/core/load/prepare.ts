@@ -1,0 +1,98 @@
+import { finalFetch, type LoadGraph } from './graph';
+
+/** Where the parser has something to do besides parsing. */
+export interface Stop {
+  readonly offset: number;
+  readonly kind: 'script' | 'style' | 'discover';
+  /** Script, style or fetch. */
+  readonly id: number;
+}
+
+/** Lookups that one re-enactment after the other shares. */
+export interface Prepared {
+  readonly stops: readonly Stop[];
+  /** Fetches the scanner finds, by offset. */
+  readonly scanned: readonly { readonly offset: number; readonly fetch: number }[];
+  readonly afterFetch: readonly (readonly number[])[];
+  readonly afterScript: readonly (readonly number[])[];
+  readonly afterEvent: Readonly<Record<'dcl' | 'load', readonly number[]>>;
+  /** Found by layout or when drawn. */
+  readonly drawn: readonly number[];
+  /** Imported sheets of a sheet, and the sheet that imports. */
+  readonly imports: readonly (readonly number[])[];
+  readonly importedBy: Int32Array;
+  readonly styleOfFetch: Int32Array;
+  readonly scriptOfFetch: Int32Array;
+  readonly deferred: readonly number[];
+  readonly heroFetch: number;
+}
+
+const cache = new WeakMap<LoadGraph, Prepared>();
+
+/** Indexes a graph; the answer is kept as long as the graph is. */
+export function prepare(graph: LoadGraph): Prepared {
+  const kept = cache.get(graph);
+  if (kept) return kept;
+  const n = graph.fetches.length;
+  const lists = (size: number) => Array.from({ length: size }, (): number[] => []);
+  const afterFetch = lists(n);
+  const afterScript = lists(graph.scripts.length);
+  const afterEvent = { dcl: [] as number[], load: [] as number[] };
+  const drawn: number[] = [];
+  const imports = lists(n);
+  const importedBy = new Int32Array(n).fill(-1);
+  const styleOfFetch = new Int32Array(n).fill(-1);
+  const scriptOfFetch = new Int32Array(n).fill(-1);
+  const stops: Stop[] = [];
+  const scanned: { offset: number; fetch: number }[] = [];
+  for (const f of graph.fetches) {
+    const d = f.discovery;
+    if (d.by === 'scanner') scanned.push({ offset: d.offset, fetch: f.id });
+    else if (d.by === 'parser') stops.push({ offset: d.offset, kind: 'discover', id: f.id });
+    else if (d.by === 'layout') drawn.push(f.id);
+    else if (d.by === 'script') afterScript[d.script]?.push(f.id);
+    else if (d.by === 'event') afterEvent[d.event].push(f.id);
+    else if (d.by === 'fetch') afterFetch[d.fetch]?.push(f.id);
+    else if (d.by === 'style') {
+      if (d.drawn || d.sheet < 0) drawn.push(f.id);
+      else {
+        const sheet = finalFetch(graph, d.sheet);
+        afterFetch[sheet]?.push(f.id);
+        if (f.kind === 'style') {
+          const last = finalFetch(graph, f.id);
+          imports[sheet]?.push(last);
+          importedBy[last] = sheet;
+        }
+      }
+    }
+  }
+  graph.styles.forEach((style, i) => {
+    styleOfFetch[finalFetch(graph, style.fetch)] = i;
+    if (style.offset >= 0) stops.push({ offset: style.offset, kind: 'style', id: i });
+  });
+  const deferred: number[] = [];
+  for (const s of graph.scripts) {
+    if (s.fetch >= 0) scriptOfFetch[finalFetch(graph, s.fetch)] = s.id;
+    if (s.mode === 'sync' || s.mode === 'inline') stops.push({ offset: s.offset, kind: 'script', id: s.id });
+    else if (s.mode === 'defer') deferred.push(s.id);
+  }
+  stops.sort((a, b) => a.offset - b.offset);
+  scanned.sort((a, b) => a.offset - b.offset);
+  deferred.sort((a, b) => (graph.scripts[a]?.offset ?? 0) - (graph.scripts[b]?.offset ?? 0));
+  const prepared: Prepared = {
+    stops,
+    scanned,
+    afterFetch,
+    afterScript,
+    afterEvent,
+    drawn,
+    imports,
+    importedBy,
+    styleOfFetch,
+    scriptOfFetch,
+    deferred,
+    heroFetch: graph.hero.fetch < 0 ? -1 : finalFetch(graph, graph.hero.fetch),
+  };
+  cache.set(graph, prepared);
+  return prepared;
+}

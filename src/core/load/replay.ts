@@ -1,0 +1,137 @@
+import type { LoadGraph } from './graph';
+
+/** Milestones of one re-enacted load, in ms since the navigation; bytes as transferred. */
+export interface Milestones {
+  readonly ttfbMs: number;
+  readonly fcpMs: number;
+  readonly lcpMs: number;
+  readonly dclMs: number;
+  readonly loadMs: number;
+  readonly bytes: number;
+  readonly requests: number;
+  /** Main-thread time beyond 50 ms in each task. */
+  readonly longTaskMs: number;
+}
+
+/** How the hero's time splits; the four parts add up to LCP. */
+export interface HeroSplit {
+  readonly serverMs: number;
+  readonly untilFoundMs: number;
+  readonly transferMs: number;
+  readonly untilPaintedMs: number;
+}
+
+/** What a fetch waited for before it was asked for. */
+export interface Cause {
+  readonly kind: 'navigation' | 'document' | 'style' | 'script' | 'layout' | 'event' | 'fetch';
+  /** Fetch for style/fetch, script for script; -1 otherwise. */
+  readonly id: number;
+}
+
+export interface FetchTimes {
+  readonly foundMs: number;
+  readonly sentMs: number;
+  readonly firstByteMs: number;
+  readonly endMs: number;
+  readonly cause: Cause;
+}
+
+/** One link of the chain that the hero's paint waited for. */
+export interface PathStep {
+  readonly kind: 'fetch' | 'script' | 'paint';
+  /** Fetch or script; -1 for paint. */
+  readonly id: number;
+  readonly fromMs: number;
+  readonly toMs: number;
+  /** Plain words for why this step could not start earlier. */
+  readonly why: string;
+}
+
+/** One load as re-enacted: milestones and the times of every node. */
+export interface Replay {
+  readonly milestones: Milestones;
+  readonly split: HeroSplit;
+  readonly fetches: readonly FetchTimes[];
+  readonly scripts: readonly { readonly startMs: number; readonly endMs: number }[];
+  readonly path: readonly PathStep[];
+  /** 1-based place of the hero's file in the order of requests; 0 for text. */
+  readonly heroPlace: number;
+}
+
+/** What the simulation leaves behind for reports. */
+export interface Trace {
+  readonly found: Float64Array;
+  readonly sent: Float64Array;
+  readonly first: Float64Array;
+  readonly done: Float64Array;
+  readonly causeKind: Uint8Array;
+  readonly causeId: Int32Array;
+  readonly scriptStart: Float64Array;
+  readonly scriptEnd: Float64Array;
+  /** Script that kept the parser before it reached the body; -1 for none. */
+  readonly gateScript: number;
+  /** Style that opened the gate last; -1 for none. */
+  readonly gateStyle: number;
+  readonly gateMs: number;
+  readonly heroReadyMs: number;
+  readonly heroElementMs: number;
+  /** For scripts that waited for a style: its fetch. */
+  readonly scriptStyle: Int32Array;
+}
+
+export const CAUSES = ['navigation', 'document', 'style', 'script', 'layout', 'event', 'fetch'] as const;
+
+/** Walks back from the hero's paint to the navigation. */
+export function criticalPath(graph: LoadGraph, trace: Trace, heroFetch: number, lcpMs: number): PathStep[] {
+  const steps: PathStep[] = [];
+  const byFile = heroFetch >= 0 && trace.heroReadyMs >= trace.gateMs - 1;
+  const last = byFile ? trace.heroReadyMs : Math.max(trace.gateMs, trace.heroElementMs);
+  steps.push({ kind: 'paint', id: -1, fromMs: Math.min(last, lcpMs), toMs: lcpMs, why: byFile ? 'drawn once its file was in' : 'drawn once nothing held back the first paint' });
+  const seen = new Set<string>();
+  const addFetch = (id: number): void => {
+    if (seen.has('f' + id) || steps.length > 40) return;
+    seen.add('f' + id);
+    const kind = CAUSES[trace.causeKind[id] as number] ?? 'navigation';
+    const cause = trace.causeId[id] as number;
+    const why = WHY[kind];
+    steps.push({ kind: 'fetch', id, fromMs: trace.found[id] as number, toMs: trace.done[id] as number, why });
+    if (kind === 'script') addScript(cause);
+    else if (kind === 'style' || kind === 'fetch') addFetch(cause >= 0 ? cause : graph.document.fetch);
+    else if (kind === 'event') addScriptOrDocument();
+    else if (kind !== 'navigation') addGate(kind === 'layout');
+  };
+  const addScriptOrDocument = () => {
+    const lastDeferred = graph.scripts.filter((s) => s.mode === 'defer').at(-1);
+    if (lastDeferred) addScript(lastDeferred.id);
+    else addFetch(graph.document.fetch);
+  };
+  const addGate = (layout: boolean): void => {
+    if (layout && trace.gateStyle >= 0) addFetch(trace.gateStyle);
+    else if (layout && trace.gateScript >= 0) addScript(trace.gateScript);
+    else addFetch(graph.document.fetch);
+  };
+  const addScript = (id: number): void => {
+    const script = graph.scripts[id];
+    if (!script || seen.has('s' + id)) return addFetch(graph.document.fetch);
+    seen.add('s' + id);
+    const style = trace.scriptStyle[id] as number;
+    const why = style >= 0 ? 'had to wait for a stylesheet before it' : script.fetch >= 0 ? 'ran when it had arrived' : 'ran when the parser came to it';
+    steps.push({ kind: 'script', id, fromMs: trace.scriptStart[id] as number, toMs: trace.scriptEnd[id] as number, why });
+    if (style >= 0) addFetch(style);
+    else if (script.fetch >= 0) addFetch(script.fetch);
+    else addFetch(graph.document.fetch);
+  };
+  if (byFile) addFetch(heroFetch);
+  else addGate(true);
+  return steps.reverse();
+}
+
+const WHY: Readonly<Record<Cause['kind'], string>> = {
+  navigation: 'the visit starts here',
+  document: 'found when its tag arrived',
+  style: 'named by a stylesheet, found when that was in',
+  script: 'asked for by a script, found when that had run',
+  layout: 'lazy or drawn by style: found only after layout',
+  event: 'asked for by a script after the page was parsed',
+  fetch: 'follows another load',
+};

@@ -1,0 +1,156 @@
+import { resolveUrl } from '../capture/url';
+import { redactUrl } from '../capture/redact';
+import { mediaMatches } from './media';
+import { parseSrcset, pickCandidate } from './srcset';
+import type { SourceDocument, SourceElement } from './document';
+
+/** Why an address stands in the source. `load`: the browser fetches it by itself. */
+export type MentionUse = 'load' | 'link' | 'canonical' | 'alternate' | 'form' | 'hint' | 'social' | 'base';
+
+/** One place in a page's markup that names an address. */
+export interface Mention {
+  readonly url: string;
+  readonly raw: string;
+  readonly element: SourceElement;
+  readonly attribute: string;
+  readonly use: MentionUse;
+  /** What a `load` mention fetches. */
+  readonly kind?: 'image' | 'style' | 'script' | 'frame' | 'media' | 'font' | 'object' | 'icon' | 'manifest' | 'other';
+}
+
+/** Attributes in which script-driven loaders keep the real picture. */
+export const DEFERRED_SOURCE = /^data-(src|srcset|original|lazy|lazy-src|full|image|img|bg|background|background-image|url|hi-?res|large)$/;
+
+/**
+ * Every address a page's markup names, with its place. Comments, text, namespaces and script
+ * contents are not mentions. Data attributes of loaders count as `hint`: named but not fetched by
+ * the browser itself.
+ */
+export function listMentions(document: SourceDocument): Mention[] {
+  const out: Mention[] = [];
+  for (const element of document.elements) {
+    const add = (attribute: string, raw: string, use: MentionUse, kind?: Mention['kind']) => {
+      if (!raw.trim() || /^(data|blob|javascript|mailto|tel|about):/i.test(raw.trim())) return;
+      const url = resolveUrl(raw, document.baseUrl);
+      if (url) out.push({ url: redactUrl(url), raw, element, attribute, use, kind });
+    };
+    const get = (name: string) => element.attributes.get(name);
+    mentionsOf(element, get, add);
+    for (const [name, value] of element.attributes) {
+      if (DEFERRED_SOURCE.test(name) && /[./]/.test(value)) {
+        if (name.endsWith('srcset')) parseSrcset(value).forEach((c) => add(name, c.url, 'hint', 'image'));
+        else add(name, value, 'hint', 'image');
+      }
+    }
+  }
+  return out;
+}
+
+type Add = (attribute: string, raw: string, use: MentionUse, kind?: Mention['kind']) => void;
+
+function mentionsOf(element: SourceElement, get: (n: string) => string | undefined, add: Add): void {
+  const one = (name: string, use: MentionUse, kind?: Mention['kind']) => {
+    const value = get(name);
+    if (value !== undefined) add(name, value, use, kind);
+  };
+  const set = (name: string) => {
+    for (const candidate of parseSrcset(get(name) ?? '')) add(name, candidate.url, 'load', 'image');
+  };
+  switch (element.tag) {
+    case 'img':
+      one('src', 'load', 'image');
+      return set('srcset');
+    case 'source':
+      one('src', 'load', 'media');
+      return set('srcset');
+    case 'input':
+      return get('type')?.toLowerCase() === 'image' ? one('src', 'load', 'image') : undefined;
+    case 'image':
+    case 'use':
+      one('href', 'load', 'image');
+      return one('xlink:href', 'load', 'image');
+    case 'script':
+      return isClassicOrModule(get('type')) ? one('src', 'load', 'script') : undefined;
+    case 'iframe':
+    case 'frame':
+      return one('src', 'load', 'frame');
+    case 'embed':
+      return one('src', 'load', 'object');
+    case 'object':
+      return one('data', 'load', 'object');
+    case 'video':
+      one('poster', 'load', 'image');
+      return one('src', 'load', 'media');
+    case 'audio':
+    case 'track':
+      return one('src', 'load', 'media');
+    case 'a':
+    case 'area':
+      return one('href', 'link');
+    case 'form':
+      return one('action', 'form');
+    case 'base':
+      return one('href', 'base');
+    case 'meta':
+      return /^(og:|twitter:)/i.test(get('property') ?? get('name') ?? '') && /^https?:/i.test(get('content') ?? '')
+        ? one('content', 'social')
+        : undefined;
+    case 'link':
+      return linkMention(get, one, set);
+    default:
+      return undefined;
+  }
+}
+
+function linkMention(
+  get: (n: string) => string | undefined,
+  one: (name: string, use: MentionUse, kind?: Mention['kind']) => void,
+  set: (name: string) => void,
+): void {
+  const rel = new Set((get('rel') ?? '').toLowerCase().split(/\s+/));
+  if (rel.has('stylesheet')) return rel.has('alternate') ? undefined : one('href', 'load', 'style');
+  if (rel.has('icon') || rel.has('apple-touch-icon')) return one('href', 'load', 'icon');
+  if (rel.has('manifest')) return one('href', 'load', 'manifest');
+  if (rel.has('modulepreload')) return one('href', 'load', 'script');
+  if (rel.has('preload')) {
+    const as = get('as')?.toLowerCase();
+    const kind = as === 'image' || as === 'style' || as === 'script' || as === 'font' ? as : 'other';
+    one('href', 'load', kind);
+    return set('imagesrcset');
+  }
+  if (rel.has('prefetch')) return one('href', 'hint', 'other');
+  if (rel.has('canonical')) return one('href', 'canonical');
+  if (rel.has('alternate')) return one('href', 'alternate');
+  return undefined;
+}
+
+/** True for script types that run (HTML, section 4.12.1): JavaScript MIME types, module or none. */
+export function isClassicOrModule(type: string | undefined): boolean {
+  const t = type?.trim().toLowerCase() ?? '';
+  return t === '' || t === 'module' || /^(text|application)\/(x-)?(java|ecma)script$/.test(t);
+}
+
+/** The address an img fetches on this screen: the fitting srcset candidate, else src. */
+export function imageAddress(
+  document: SourceDocument,
+  element: SourceElement,
+  screen: { readonly widthPx: number; readonly density: number },
+): string | undefined {
+  const sources = document.elements.filter((e) => e.parent === element.parent && e.tag === 'source' && e.index < element.index);
+  const parent = document.elements[element.parent];
+  if (parent?.tag === 'picture') {
+    for (const source of sources) {
+      if (!mediaMatches(source.attributes.get('media'), screen.widthPx)) continue;
+      if (!typeSupported(source.attributes.get('type'))) continue;
+      const picked = pickCandidate(source.attributes.get('srcset') ?? '', source.attributes.get('sizes'), screen);
+      if (picked) return resolveUrl(picked, document.baseUrl);
+    }
+  }
+  const picked = pickCandidate(element.attributes.get('srcset') ?? '', element.attributes.get('sizes'), screen);
+  const reference = picked ?? element.attributes.get('src');
+  return reference ? resolveUrl(reference, document.baseUrl) : undefined;
+}
+
+function typeSupported(type: string | undefined): boolean {
+  return !type || /^image\/(avif|webp|jpeg|png|gif|svg\+xml)$/.test(type.trim().toLowerCase());
+}

@@ -1,0 +1,125 @@
+import type { Bodies, Capture, Load, PictureBox } from '../capture/capture';
+import { parseDocument, type SourceDocument, type SourceElement } from './document';
+import { imageAddress, isClassicOrModule, listMentions, type Mention } from './mentions';
+import { listStyleReferences, type StyleReference } from './stylesheet';
+
+/** A stylesheet of a page: a load, or an inline style element (`load` undefined). */
+export interface PageStyle {
+  readonly load?: Load;
+  readonly element?: SourceElement;
+  readonly text: string;
+  readonly url: string;
+  readonly references: readonly StyleReference[];
+}
+
+/** A script element of the source. */
+export interface PageScript {
+  readonly element: SourceElement;
+  readonly url?: string;
+  readonly mode: 'sync' | 'async' | 'defer' | 'inline';
+}
+
+/** A capture with its source parsed: what checks, graph and fixes share. Nothing re-reads a body. */
+export interface Page {
+  readonly capture: Capture;
+  readonly bodies: Bodies;
+  readonly document?: SourceDocument;
+  readonly mentions: readonly Mention[];
+  readonly styles: readonly PageStyle[];
+  readonly scripts: readonly PageScript[];
+  /** Mentions by address; an http mention is also found under the https twin that was fetched for it. */
+  mentionsOf(url: string): readonly Mention[];
+  /** Source element at a recorded path, if it is (still) the same element. */
+  elementAt(path: string | undefined, tag?: string): SourceElement | undefined;
+  /** Recorded load that delivered an address, after redirects. */
+  loadOf(url: string): Load | undefined;
+  readonly pictures: readonly PictureBox[];
+}
+
+/** Parses a capture's source and stylesheets once. */
+export function readPage(capture: Capture, bodies: Bodies): Page {
+  const documentLoad = capture.loads[capture.documentIndex];
+  const html = documentLoad ? bodies.text(documentLoad) : undefined;
+  const document = html === undefined ? undefined : parseDocument(html, capture.page);
+  const mentions = document ? listMentions(document) : [];
+  const byUrl = new Map<string, Mention[]>();
+  const remember = (url: string, mention: Mention) => {
+    const list = byUrl.get(url);
+    if (list) list.push(mention);
+    else byUrl.set(url, [mention]);
+  };
+  for (const mention of mentions) remember(mention.url, mention);
+  const loads = new Map<string, Load>();
+  for (const load of capture.loads) if (!loads.has(load.url)) loads.set(load.url, load);
+  return {
+    capture,
+    bodies,
+    document,
+    mentions,
+    styles: collectStyles(capture, bodies, document),
+    scripts: document ? collectScripts(document) : [],
+    pictures: capture.observations?.pictures ?? [],
+    mentionsOf(url) {
+      const direct = byUrl.get(url) ?? [];
+      if (!url.startsWith('https:')) return direct;
+      return [...direct, ...(byUrl.get('http:' + url.slice(6)) ?? [])];
+    },
+    elementAt(path, tag) {
+      if (!path || !document) return undefined;
+      const element = document.byPath.get(path);
+      return element && (tag === undefined || element.tag === tag.toLowerCase()) ? element : undefined;
+    },
+    loadOf(url) {
+      let load = loads.get(url) ?? loads.get(url.replace(/^http:/, 'https:'));
+      for (let hops = 0; load?.redirectTo && hops < 20; hops++) load = loads.get(load.redirectTo);
+      return load;
+    },
+  };
+}
+
+function collectStyles(capture: Capture, bodies: Bodies, document: SourceDocument | undefined): PageStyle[] {
+  const out: PageStyle[] = [];
+  for (const load of capture.loads) {
+    if (load.kind !== 'style') continue;
+    const text = bodies.text(load);
+    if (text !== undefined) out.push({ load, text, url: load.url, references: listStyleReferences(text, load.url) });
+  }
+  for (const element of document?.elements ?? []) {
+    if (element.inert) continue;
+    const inline = element.tag === 'style' ? element.text : undefined;
+    const attribute = element.attributes.get('style');
+    if (inline) out.push({ element, text: inline, url: capture.page, references: listStyleReferences(inline, document?.baseUrl ?? capture.page) });
+    if (attribute && /url\(/i.test(attribute)) {
+      out.push({ element, text: attribute, url: capture.page, references: listStyleReferences(attribute, document?.baseUrl ?? capture.page) });
+    }
+  }
+  return out;
+}
+
+function collectScripts(document: SourceDocument): PageScript[] {
+  const out: PageScript[] = [];
+  const bySrc = new Map<SourceElement, string>();
+  for (const m of listMentions(document)) if (m.element.tag === 'script' && m.attribute === 'src') bySrc.set(m.element, m.url);
+  for (const element of document.elements) {
+    if (element.tag !== 'script' || element.inert) continue;
+    const type = element.attributes.get('type');
+    if (!isClassicOrModule(type) || element.attributes.has('nomodule')) continue;
+    const url = bySrc.get(element);
+    const module = type?.trim().toLowerCase() === 'module';
+    if (url === undefined) {
+      if (module) out.push({ element, mode: 'defer' });
+      else if (element.text?.trim()) out.push({ element, mode: 'inline' });
+      continue;
+    }
+    const mode = element.attributes.has('async') ? 'async' : module || element.attributes.has('defer') ? 'defer' : 'sync';
+    out.push({ element, url, mode });
+  }
+  return out;
+}
+
+/** The image an element shows on the capture's screen, by the srcset rules. */
+export function shownAddress(page: Page, element: SourceElement): string | undefined {
+  if (!page.document) return undefined;
+  const { screenWidth, density } = page.capture.conditions;
+  return imageAddress(page.document, element, { widthPx: screenWidth, density });
+}

@@ -1,0 +1,231 @@
+import type { CDPSession } from 'playwright-core';
+import type { Header, Initiator, LoadKind, Priority } from '../../core/capture/capture';
+
+/** One load as the DevTools protocol told it; times in seconds of the browser's monotonic clock. */
+export interface SeenLoad {
+  url: string;
+  method: string;
+  kind: LoadKind;
+  startS: number;
+  priority?: Priority;
+  initiator?: Initiator;
+  requestHeaders: Header[];
+  responseHeaders: Header[];
+  status: number;
+  statusText: string;
+  mimeType: string;
+  protocol: string;
+  timing?: ResourceTiming;
+  headerBytes: number;
+  wireBytes: number;
+  decodedBytes: number;
+  endS?: number;
+  error?: string;
+  mixedBlocked?: boolean;
+  connection?: string;
+  address?: string;
+  redirectUrl?: string;
+  body?: Buffer;
+}
+
+export interface ResourceTiming {
+  requestTime: number;
+  dnsStart: number;
+  dnsEnd: number;
+  connectStart: number;
+  connectEnd: number;
+  sslStart: number;
+  sslEnd: number;
+  sendStart: number;
+  sendEnd: number;
+  receiveHeadersEnd: number;
+}
+
+interface ProtocolResponse {
+  status: number;
+  statusText: string;
+  mimeType: string;
+  headers: Record<string, string>;
+  protocol?: string;
+  timing?: ResourceTiming;
+  encodedDataLength: number;
+  connectionId: number;
+  remoteIPAddress?: string;
+}
+
+interface ProtocolInitiator {
+  type: string;
+  url?: string;
+  lineNumber?: number;
+  stack?: { callFrames: { url: string; lineNumber: number }[]; parent?: ProtocolInitiator['stack'] };
+}
+
+const KINDS: Readonly<Record<string, LoadKind>> = {
+  Document: 'document',
+  Stylesheet: 'style',
+  Script: 'script',
+  Image: 'image',
+  Font: 'font',
+  Media: 'media',
+  TextTrack: 'media',
+  XHR: 'data',
+  Fetch: 'data',
+  EventSource: 'data',
+  Ping: 'data',
+  Manifest: 'manifest',
+};
+
+/** Listens to the network of one tab and keeps every load with its body. */
+export class NetworkLog {
+  readonly loads: SeenLoad[] = [];
+  /** Wall clock of the first request, ms. */
+  firstWallMs = 0;
+  firstS = 0;
+  private readonly byId = new Map<string, SeenLoad>();
+  private readonly bodies: Promise<void>[] = [];
+  private mainFrame = '';
+  private lastActivity = Date.now();
+
+  private constructor(private readonly session: CDPSession) {}
+
+  static async start(session: CDPSession): Promise<NetworkLog> {
+    const log = new NetworkLog(session);
+    const tree = (await session.send('Page.getFrameTree')) as { frameTree: { frame: { id: string } } };
+    log.mainFrame = tree.frameTree.frame.id;
+    session.on('Network.requestWillBeSent', (e) => log.onRequest(e as never));
+    session.on('Network.responseReceived', (e) => log.onResponse(e as never));
+    session.on('Network.dataReceived', (e) => log.onData(e as never));
+    session.on('Network.loadingFinished', (e) => log.onFinished(e as never));
+    session.on('Network.loadingFailed', (e) => log.onFailed(e as never));
+    session.on('Network.resourceChangedPriority', () => (log.lastActivity = Date.now()));
+    await session.send('Network.enable', { maxTotalBufferSize: 256 << 20, maxResourceBufferSize: 128 << 20 });
+    await session.send('Network.setCacheDisabled', { cacheDisabled: false });
+    return log;
+  }
+
+  /** Milliseconds since anything happened on the network. */
+  get quietMs(): number {
+    return Date.now() - this.lastActivity;
+  }
+
+  get pending(): number {
+    return this.loads.filter((l) => l.endS === undefined).length;
+  }
+
+  async settleBodies(): Promise<void> {
+    await Promise.all(this.bodies);
+  }
+
+  private onRequest(e: {
+    requestId: string;
+    request: { url: string; method: string; headers: Record<string, string>; initialPriority: Priority };
+    timestamp: number;
+    wallTime: number;
+    type?: string;
+    frameId?: string;
+    initiator: ProtocolInitiator;
+    redirectResponse?: ProtocolResponse;
+  }): void {
+    this.lastActivity = Date.now();
+    if (/^(data|blob|chrome|about|devtools):/i.test(e.request.url)) return;
+    const before = this.byId.get(e.requestId);
+    if (before && e.redirectResponse) {
+      fill(before, e.redirectResponse);
+      before.endS = e.timestamp;
+      before.wireBytes = Math.max(before.wireBytes, e.redirectResponse.encodedDataLength);
+      before.redirectUrl = e.request.url;
+    }
+    if (this.loads.length === 0) {
+      this.firstWallMs = e.wallTime * 1000;
+      this.firstS = e.timestamp;
+    }
+    const kind = KINDS[e.type ?? ''] ?? 'other';
+    const load: SeenLoad = {
+      url: e.request.url,
+      method: e.request.method,
+      kind: kind === 'document' && e.frameId !== this.mainFrame ? 'frame' : kind,
+      startS: e.timestamp,
+      priority: e.request.initialPriority,
+      initiator: before && e.redirectResponse ? { type: 'redirect' } : readInitiator(e.initiator, this.loads.length === 0),
+      requestHeaders: pairs(e.request.headers),
+      responseHeaders: [],
+      status: 0,
+      statusText: '',
+      mimeType: '',
+      protocol: '',
+      headerBytes: 0,
+      wireBytes: 0,
+      decodedBytes: 0,
+    };
+    this.loads.push(load);
+    this.byId.set(e.requestId, load);
+  }
+
+  private onResponse(e: { requestId: string; response: ProtocolResponse }): void {
+    this.lastActivity = Date.now();
+    const load = this.byId.get(e.requestId);
+    if (load) fill(load, e.response);
+  }
+
+  private onData(e: { requestId: string; dataLength: number; encodedDataLength: number }): void {
+    this.lastActivity = Date.now();
+    const load = this.byId.get(e.requestId);
+    if (load) load.decodedBytes += e.dataLength;
+  }
+
+  private onFinished(e: { requestId: string; timestamp: number; encodedDataLength: number }): void {
+    this.lastActivity = Date.now();
+    const load = this.byId.get(e.requestId);
+    if (!load) return;
+    load.endS = e.timestamp;
+    load.wireBytes = e.encodedDataLength;
+    this.bodies.push(
+      this.session
+        .send('Network.getResponseBody', { requestId: e.requestId })
+        .then((r) => {
+          load.body = Buffer.from(r.body, r.base64Encoded ? 'base64' : 'utf8');
+        })
+        .catch(() => undefined),
+    );
+  }
+
+  private onFailed(e: { requestId: string; timestamp: number; errorText: string; blockedReason?: string; canceled?: boolean }): void {
+    this.lastActivity = Date.now();
+    const load = this.byId.get(e.requestId);
+    if (!load) return;
+    load.endS = e.timestamp;
+    load.mixedBlocked = e.blockedReason === 'mixed-content' || undefined;
+    load.error = load.mixedBlocked ? 'refused by the browser: mixed content' : e.errorText || (e.canceled ? 'cancelled' : 'failed');
+  }
+}
+
+function fill(load: SeenLoad, r: ProtocolResponse): void {
+  load.status = r.status;
+  load.statusText = r.statusText;
+  load.mimeType = r.mimeType;
+  load.responseHeaders = pairs(r.headers);
+  load.protocol = r.protocol ?? '';
+  load.timing = r.timing;
+  load.headerBytes = r.encodedDataLength;
+  load.connection = r.connectionId ? String(r.connectionId) : undefined;
+  load.address = r.remoteIPAddress;
+}
+
+function pairs(headers: Record<string, string>): Header[] {
+  return Object.entries(headers).flatMap(([name, value]) => value.split('\n').map((v) => ({ name, value: v })));
+}
+
+function readInitiator(i: ProtocolInitiator, first: boolean): Initiator {
+  if (first) return { type: 'navigation' };
+  if (i.type === 'script') {
+    let stack = i.stack;
+    while (stack) {
+      const frame = stack.callFrames.find((f) => f.url);
+      if (frame) return { type: 'script', url: frame.url, line: frame.lineNumber + 1 };
+      stack = stack.parent;
+    }
+    return { type: 'script' };
+  }
+  if (i.type === 'parser') return { type: 'parser', url: i.url, line: i.lineNumber === undefined ? undefined : i.lineNumber + 1 };
+  return { type: i.type === 'preload' ? 'preload' : 'other' };
+}
