@@ -24,7 +24,9 @@ export type Discovery =
   /** A handler of DOMContentLoaded or load. */
   | { readonly by: 'event'; readonly event: 'dcl' | 'load'; readonly delayMs: number }
   /** Another fetch has to end first: a redirect hop or a frame's document. */
-  | { readonly by: 'fetch'; readonly fetch: number; readonly delayMs: number };
+  | { readonly by: 'fetch'; readonly fetch: number; readonly delayMs: number }
+  /** Not until the visitor scrolls there. */
+  | { readonly by: 'never' };
 
 export interface FetchNode {
   readonly id: number;
@@ -88,6 +90,8 @@ export interface HeroNode {
   readonly offset: number;
   /** Script that builds its element; -1 when the source has it. */
   readonly builtBy: number;
+  /** Its element gets the file only after this event, however early the file is there. */
+  readonly afterEvent?: 'dcl' | 'load';
   /** Font that keeps its text invisible; -1 when none does. */
   readonly font: number;
   readonly path?: string;

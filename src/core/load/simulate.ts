@@ -177,7 +177,7 @@ class Simulation {
     this.discover(entry, 0, CAUSE.navigation, -1);
     for (let guard = 0; guard < 3; guard++) {
       this.drain();
-      const left = this.graph.fetches.filter((f) => this.found[f.id] === -1);
+      const left = this.graph.fetches.filter((f) => this.found[f.id] === -1 && f.discovery.by !== 'never');
       if (left.length === 0) break;
       // The recording has them, so something asked for them; the graph does not know what.
       const now = Math.max(this.events.time, this.load, 0);
@@ -322,6 +322,10 @@ class Simulation {
     }
   }
 
+  private get heroByParser(): boolean {
+    return this.heroElementMs < 0 && this.graph.hero.builtBy < 0 && this.graph.hero.afterEvent === undefined;
+  }
+
   private startParse(): number {
     const perByte = (this.graph.document.parseMs * this.cpu) / Math.max(1, this.graph.document.decodedBytes);
     const stop = this.p.stops[this.stopAt];
@@ -338,7 +342,7 @@ class Simulation {
     this.parsedTo = this.parseTarget;
     const body = this.graph.document.bodyOffset;
     if (before < body && this.parsedTo >= body) this.releaseHeld(now);
-    if (this.heroElementMs < 0 && this.graph.hero.builtBy < 0 && this.parsedTo >= this.graph.hero.offset) this.heroElementMs = now;
+    if (this.heroByParser && this.parsedTo >= this.graph.hero.offset) this.heroElementMs = now;
     this.invalidate(now);
     this.atStops(now);
     this.wantParse(now);
@@ -357,7 +361,7 @@ class Simulation {
     }
     if (this.documentDone && this.parsedTo >= this.graph.document.decodedBytes && this.stopAt >= this.p.stops.length && !this.parserDone) {
       this.parserDone = true;
-      if (this.heroElementMs < 0 && this.graph.hero.builtBy < 0) this.heroElementMs = now;
+      if (this.heroByParser) this.heroElementMs = now;
       this.invalidate(now);
       this.runDeferred(now);
     }
@@ -532,6 +536,10 @@ class Simulation {
   }
 
   private fire(event: 'dcl' | 'load', now: number): void {
+    if (this.graph.hero.afterEvent === event) {
+      this.heroElementMs = now;
+      this.invalidate(now);
+    }
     for (const id of this.p.afterEvent[event]) {
       const d = (this.graph.fetches[id] as FetchNode).discovery;
       this.later(id, now + (d.by === 'event' ? d.delayMs : 0), -1);

@@ -5,6 +5,8 @@ export interface SourceElement {
   readonly index: number;
   readonly tag: string;
   readonly attributes: ReadonlyMap<string, string>;
+  /** Where each attribute stands, `name="value"` as a whole. */
+  readonly attributePlaces: ReadonlyMap<string, { readonly start: number; readonly end: number }>;
   /** Start of the start tag, and just past its end. */
   readonly start: number;
   readonly startTagEnd: number;
@@ -87,6 +89,9 @@ export function parseDocument(text: string, url: string): SourceDocument {
         index: self,
         tag,
         attributes: new Map(el.attrs.map((a) => [a.prefix ? `${a.prefix}:${a.name}` : a.name, a.value])),
+        attributePlaces: new Map(
+          Object.entries(attributePlaces(place.startTag)).map(([n, at]) => [n, { start: at.startOffset, end: at.endOffset }]),
+        ),
         start: place.startOffset,
         startTagEnd: place.startTag?.endOffset ?? place.endOffset,
         end: place.endOffset,
@@ -121,6 +126,10 @@ export function parseDocument(text: string, url: string): SourceDocument {
     bodyStart: bodyStart >= 0 ? bodyStart : (firstInBody?.start ?? text.length),
     byPath,
   };
+}
+
+function attributePlaces(startTag: object | undefined): Record<string, { startOffset: number; endOffset: number }> {
+  return (startTag as { attrs?: Record<string, { startOffset: number; endOffset: number }> } | undefined)?.attrs ?? {};
 }
 
 function textOf(el: Element): string {

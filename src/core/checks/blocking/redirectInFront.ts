@@ -1,0 +1,31 @@
+import { fileName } from '../../capture/url';
+import { finding, type Check } from '../finding';
+
+/** A redirect in front of the page or of one of its files. */
+export const redirectInFront: Check = {
+  id: 'redirect-in-front',
+  concern: 'blocking',
+  question: 'Do the page or its files come by way of redirects?',
+  looksAt: 'Redirect responses of the load record (RFC 9110, 15.4), for the page itself and for every file.',
+  cannotSee: 'Redirects that a browser keeps in its cache on later visits.',
+  examine(subject) {
+    const { page } = subject;
+    return page.capture.loads
+      .filter((l) => l.redirectTo && l.status >= 300)
+      .map((load) => {
+        const ofPage = load.kind === 'document';
+        const element = ofPage ? undefined : page.mentionsOf(load.url)[0]?.element;
+        return finding({
+          check: this,
+          subject,
+          harm: ofPage || ['style', 'script'].includes(load.kind) || load.redirectTo === subject.hero.url ? 'slow' : 'tidy',
+          target: load.url,
+          element,
+          load,
+          numbers: { waitedMs: Math.round(load.endMs - load.startMs), status: load.status },
+          title: `${ofPage ? 'The page' : fileName(load.url)} is behind a redirect (${load.status}) to ${fileName(load.redirectTo ?? '')}`,
+          plain: ofPage ? 'Visitors wait for a detour before the page itself is asked for.' : 'The browser asks twice for this file, since the page names its old address.',
+        });
+      });
+  },
+};

@@ -1,0 +1,35 @@
+import { fileName, hostOf, sameSite } from '../../capture/url';
+import { bytesText, finding, type Check } from '../finding';
+
+/** A classic script in the head without defer or async (HTML, section 4.12.1). */
+export const scriptBlocking: Check = {
+  id: 'script-blocking',
+  concern: 'blocking',
+  question: 'Which scripts stand before the first paint?',
+  looksAt: 'Script elements of the head; Resource Timing renderBlockingStatus where recorded.',
+  cannotSee: 'Whether the first screen needs what a script does: read it before deferring.',
+  examine(subject) {
+    const { page } = subject;
+    return page.scripts.flatMap((script) => {
+      if (script.mode !== 'sync' || !script.url || !script.element.inHead) return [];
+      const load = page.loadOf(script.url);
+      if (!load || load.mixedBlocked) return [];
+      const foreign = !sameSite(hostOf(load.url), hostOf(page.capture.page));
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: 'slow',
+          target: script.url,
+          element: script.element,
+          load,
+          numbers: { bytes: load.bodyBytes, thirdParty: foreign ? 1 : 0 },
+          title: `${fileName(script.url)} blocks parsing in the head (${bytesText(load.bodyBytes)}${foreign ? `, from ${hostOf(load.url)}` : ''})`,
+          plain: foreign
+            ? "Nothing is shown until another company's server has sent this script and it has run."
+            : 'Nothing is shown until this script has arrived and run.',
+        }),
+      ];
+    });
+  },
+};

@@ -1,0 +1,42 @@
+import { fileName, hostOf, sameSite } from '../../capture/url';
+import { mediaMatches } from '../../source/media';
+import { bytesText, finding, type Check } from '../finding';
+
+/** A stylesheet from which on blocking is worth a look, in bytes. */
+const HEAVY_BYTES = 12_000;
+
+/** Stylesheets that hold back the first paint and are heavy, foreign or chained by @import. */
+export const styleBlocking: Check = {
+  id: 'style-blocking',
+  concern: 'blocking',
+  question: 'Which stylesheets stand before the first paint, and need they?',
+  looksAt: 'Stylesheet links whose media applies to this screen, their size, host and @import chains.',
+  cannotSee: 'Which of their rules the first screen uses.',
+  examine(subject) {
+    const { page } = subject;
+    return page.mentions.flatMap((m) => {
+      const rel = m.element.attributes.get('rel') ?? '';
+      if (m.kind !== 'style' || m.element.inert || !/\bstylesheet\b/i.test(rel)) return [];
+      if (!mediaMatches(m.element.attributes.get('media'), page.capture.conditions.screenWidth)) return [];
+      const load = page.loadOf(m.url);
+      if (!load || load.status !== 200 || load.renderBlocking === false) return [];
+      const imports = page.styles.find((s) => s.load === load)?.references.filter((r) => r.use === 'import') ?? [];
+      const foreign = !sameSite(hostOf(load.url), hostOf(page.capture.page));
+      if (load.bodyBytes < HEAVY_BYTES && !foreign && imports.length === 0) return [];
+      const why = imports.length > 0 ? `and imports ${imports.map((r) => fileName(r.url)).join(', ')}` : foreign ? `from ${hostOf(load.url)}` : bytesText(load.bodyBytes);
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: 'slow',
+          target: m.url,
+          element: m.element,
+          load,
+          numbers: { bytes: load.bodyBytes, imports: imports.length },
+          title: `${fileName(m.url)} blocks the first paint (${why})`,
+          plain: imports.length > 0 ? 'Nothing is shown until this stylesheet is here and the one that it asks for in turn.' : 'Nothing is shown until this whole stylesheet is here, although the first screen needs a part of it.',
+        }),
+      ];
+    });
+  },
+};

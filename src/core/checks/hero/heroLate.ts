@@ -1,0 +1,41 @@
+import { transferBytes } from '../../capture/capture';
+import { fileName } from '../../capture/url';
+import { bytesText, finding, type Check } from '../finding';
+
+/** The hero's file should be among the first ten requests. */
+const FIRST = 10;
+
+/** The hero's place in the queue, with what went ahead of it. */
+export const heroLate: Check = {
+  id: 'hero-late',
+  concern: 'hero',
+  question: 'How many loads went ahead of the main picture?',
+  looksAt: 'The order of requests in the load record; which of those ahead are pictures that this visitor never sees.',
+  cannotSee: 'Whether a picture that is hidden now is shown later.',
+  examine(subject) {
+    const { hero, page } = subject;
+    if (!hero.load) return [];
+    const loads = [...page.capture.loads].sort((a, b) => a.startMs - b.startMs || a.index - b.index);
+    const place = loads.findIndex((l) => l.index === hero.load?.index) + 1;
+    if (place <= FIRST) return [];
+    const ahead = loads.slice(0, place - 1);
+    const pictures = ahead.filter((l) => l.kind === 'image');
+    const bytes = ahead.reduce((sum, l) => sum + transferBytes(l), 0);
+    const hidden = new Set(page.pictures.filter((p) => !p.visible).map((p) => p.url));
+    const hiddenCount = pictures.filter((l) => hidden.has(l.url)).length;
+    return [
+      finding({
+        check: this,
+        subject,
+        harm: 'slow',
+        target: hero.load.url,
+        element: hero.element,
+        path: hero.path,
+        load: hero.load,
+        numbers: { place, of: loads.length, picturesAhead: pictures.length, bytesAhead: bytes, hiddenAhead: hiddenCount },
+        title: `The hero is load number ${place} of ${loads.length}: ${fileName(hero.load.url)}`,
+        plain: `${pictures.length} pictures and ${bytesText(bytes)} went ahead of the main picture${hiddenCount > 0 ? `, ${hiddenCount} of them in places that this visitor never sees` : ''}.`,
+      }),
+    ];
+  },
+};

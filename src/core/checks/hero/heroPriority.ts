@@ -1,0 +1,30 @@
+import { fileName } from '../../capture/url';
+import { finding, type Check } from '../finding';
+
+/** A hero in the markup that nothing marks as urgent. */
+export const heroPriority: Check = {
+  id: 'hero-priority',
+  concern: 'hero',
+  question: 'Does the browser know that the main picture is urgent?',
+  looksAt: 'fetchpriority on the hero and on a preload of it; the priority it was first asked for with.',
+  cannotSee: 'Priorities that a server applies by itself.',
+  examine(subject) {
+    const { hero, page } = subject;
+    if (!hero.url || !hero.element || hero.kind !== 'image') return [];
+    const marked = page.mentionsOf(hero.url).some((m) => m.element.attributes.get('fetchpriority')?.toLowerCase() === 'high');
+    const priority = hero.load?.priority;
+    if (marked || priority === 'High' || priority === 'VeryHigh') return [];
+    return [
+      finding({
+        check: this,
+        subject,
+        harm: 'slow',
+        target: hero.url,
+        element: hero.element,
+        load: hero.load,
+        title: `The hero is asked for with ${priority ? priority.toLowerCase() : 'default'} priority: ${fileName(hero.url)}`,
+        plain: 'The main picture waits its turn among all the others, since nothing says that it matters more.',
+      }),
+    ];
+  },
+};

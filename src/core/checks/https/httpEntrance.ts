@@ -1,0 +1,49 @@
+import { hostOf, isLoopbackHost, isPlainHttp } from '../../capture/url';
+import { finding, type Check } from '../finding';
+
+/** A way in over plain http that does not lead to https in one permanent hop (RFC 9110 15.4; HSTS RFC 6797). */
+export const httpEntrance: Check = {
+  id: 'http-entrance',
+  concern: 'https',
+  question: 'Does the way into this page lead to https in one permanent hop?',
+  looksAt: 'The redirect hops of the page as recorded, and the scheme it ended on.',
+  cannotSee: 'Entrances that were not recorded: other hosts, other spellings of the address.',
+  examine(subject) {
+    const { capture } = subject.page;
+    const hops = capture.loads.slice(0, capture.documentIndex).filter((l) => l.kind === 'document' && l.redirectTo);
+    const last = capture.loads[capture.documentIndex];
+    if (!last || isLoopbackHost(hostOf(last.url))) return [];
+    if (isPlainHttp(last.url)) {
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: 'exposed',
+          target: last.url,
+          load: last,
+          title: 'The page is served over http without a redirect to https',
+          plain: 'Anybody on the way can read and change this page; browsers mark it as not secure.',
+        }),
+      ];
+    }
+    const first = hops[0];
+    if (!first || !hops.some((h) => isPlainHttp(h.url))) return [];
+    const temporary = hops.filter((h) => h.status !== 301 && h.status !== 308);
+    if (hops.length === 1 && temporary.length === 0) return [];
+    const waitedMs = Math.round(hops.reduce((sum, h) => sum + (h.endMs - h.startMs), 0));
+    const codes = hops.map((h) => h.status).join(', ');
+    const what = [hops.length > 1 ? `${hops.length} hops` : '', temporary.length > 0 ? `temporary redirects (${codes})` : ''].filter(Boolean).join(' and ');
+    return [
+      finding({
+        check: this,
+        subject,
+        harm: 'exposed',
+        target: first.url,
+        load: first,
+        numbers: { hops: hops.length, waitedMs },
+        title: `The http entrance leads to https by ${what}`,
+        plain: `Who types the address waits for ${hops.length} detour${hops.length > 1 ? 's' : ''} first, and ${temporary.length > 0 ? 'browsers and search engines are told that it is only for now' : 'one would do'}.`,
+      }),
+    ];
+  },
+};

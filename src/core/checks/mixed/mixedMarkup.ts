@@ -1,0 +1,37 @@
+import { finding, type Check } from '../finding';
+import { isMixed, isUpgradeable, masksMixed, mixedPlain } from './mixedKinds';
+
+const NAMES: Readonly<Record<string, string>> = {
+  image: 'picture', style: 'stylesheet', script: 'script', frame: 'embedded page', media: 'film or sound', font: 'font', object: 'embedded object', icon: 'icon', manifest: 'manifest', other: 'file',
+};
+
+/** A secure page whose markup has the browser fetch over http. */
+export const mixedMarkup: Check = {
+  id: 'mixed-markup',
+  concern: 'mixed',
+  question: 'Does the markup of this https page fetch anything over http?',
+  looksAt: 'src, srcset, poster, data, href of every element that loads, in the source as served; the base address.',
+  cannotSee: 'What scripts add later (see mixed-load); other states of the page than the recorded one.',
+  examine(subject) {
+    const { page } = subject;
+    const masked = masksMixed(page);
+    return page.mentions
+      .filter((m) => m.use === 'load' && !m.element.inert && isMixed(page, m.url))
+      .map((m) => {
+        const upgradeable = isUpgradeable(m.kind, m.attribute);
+        const what = NAMES[m.kind ?? 'other'] ?? 'file';
+        const kind = upgradeable ? 'upgradeable' : 'blockable';
+        return finding({
+          check: this,
+          subject,
+          harm: masked ? 'tidy' : upgradeable ? 'exposed' : 'broken',
+          target: m.url,
+          element: m.element,
+          load: page.loadOf(m.url),
+          numbers: { upgradeable: upgradeable ? 1 : 0 },
+          title: `${m.element.tag} ${m.attribute} fetches a ${what} over http (${kind}${masked ? ', masked by upgrade-insecure-requests' : ''})`,
+          plain: masked ? 'A header makes browsers ask for it over https; the address itself is still wrong.' : mixedPlain(upgradeable, what),
+        });
+      });
+  },
+};

@@ -1,0 +1,34 @@
+import { finding, type Check } from '../finding';
+import { isMixed, isUpgradeable, masksMixed, mixedPlain } from './mixedKinds';
+
+/** A stylesheet of a secure page that names http addresses. */
+export const mixedStyle: Check = {
+  id: 'mixed-style',
+  concern: 'mixed',
+  question: 'Do the stylesheets of this https page fetch anything over http?',
+  looksAt: 'url(), @import and @font-face in every stylesheet whose contents are in the capture, in style elements and style attributes.',
+  cannotSee: 'Stylesheets whose contents are not in the capture.',
+  examine(subject) {
+    const { page } = subject;
+    const masked = masksMixed(page);
+    return page.styles.flatMap((sheet) =>
+      sheet.references
+        .filter((r) => isMixed(page, r.url))
+        .map((r) => {
+          const upgradeable = isUpgradeable(r.use === 'image' ? 'image' : 'other');
+          const what = r.use === 'image' ? 'picture' : r.use === 'font' ? 'font' : 'stylesheet';
+          return finding({
+            check: this,
+            subject,
+            harm: masked ? 'tidy' : upgradeable ? 'exposed' : 'broken',
+            target: r.url,
+            style: { sheet, offset: r.offset },
+            load: page.loadOf(r.url),
+            numbers: { upgradeable: upgradeable ? 1 : 0 },
+            title: `A stylesheet fetches a ${what} over http (${upgradeable ? 'upgradeable' : 'blockable'}${r.property ? `, ${r.property}` : ', @import'})`,
+            plain: mixedPlain(upgradeable, what),
+          });
+        }),
+    );
+  },
+};

@@ -1,0 +1,55 @@
+import { fileName } from '../../capture/url';
+import { bytesText, finding, type Check } from '../finding';
+
+/** Below this a smaller file wins nothing that a visitor notices. */
+const WORTH_BYTES = 8_000;
+
+/** A picture with more pixels than its place on the screen can show. */
+export const imageOversized: Check = {
+  id: 'image-oversized',
+  concern: 'weight',
+  question: 'Do pictures have more pixels than this screen can show?',
+  looksAt: 'File pixels against drawn pixels times screen density; what the same picture weighs re-encoded at that size.',
+  cannotSee: 'Pictures in files that were captured without observations; larger uses on other pages.',
+  examine(subject) {
+    const { page, sizes } = subject;
+    const { density } = page.capture.conditions;
+    const done = new Set<string>();
+    return page.pictures.flatMap((p) => {
+      const load = page.loadOf(p.url);
+      if (!load || !p.visible || !p.naturalWidth || !p.naturalHeight || done.has(p.url) || /svg/.test(load.mimeType)) return [];
+      const needed = neededPixels(p.box.width, p.box.height, p.naturalWidth, p.naturalHeight, density);
+      const share = (needed.width * needed.height) / (p.naturalWidth * p.naturalHeight);
+      const bytes = sizes.resized.get(load.index) ?? Math.round(load.bodyBytes * Math.max(share, 0.02));
+      if (load.bodyBytes - bytes < WORTH_BYTES || share > 0.95) return [];
+      done.add(p.url);
+      const saved = load.bodyBytes - bytes;
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: saved > 30_000 ? 'slow' : 'tidy',
+          target: load.url,
+          element: page.elementAt(p.path),
+          path: p.path,
+          load,
+          numbers: { fileWidth: p.naturalWidth, fileHeight: p.naturalHeight, neededWidth: needed.width, neededHeight: needed.height, bytes, savedBytes: saved, measured: sizes.resized.has(load.index) ? 1 : 0 },
+          title: `${fileName(load.url)} is ${p.naturalWidth} x ${p.naturalHeight} px, ${needed.width} x ${needed.height} px would do`,
+          plain: `The picture weighs ${bytesText(load.bodyBytes)} where ${bytesText(bytes)} look the same on this screen.`,
+        }),
+      ];
+    });
+  },
+};
+
+/** File pixels that fill a box at a screen density, keeping the picture's own shape (object-fit: cover). */
+export function neededPixels(
+  boxWidth: number,
+  boxHeight: number,
+  fileWidth: number,
+  fileHeight: number,
+  density: number,
+): { width: number; height: number } {
+  const scale = Math.min(1, Math.max((boxWidth * density) / fileWidth, (boxHeight * density) / fileHeight));
+  return { width: Math.max(1, Math.round(fileWidth * scale)), height: Math.max(1, Math.round(fileHeight * scale)) };
+}

@@ -1,0 +1,33 @@
+import { finding, type Check } from '../finding';
+import { bytesText } from '../finding';
+import { transferBytes } from '../../capture/capture';
+import { offscreenPictures } from './offscreen';
+
+/** Pictures below the first screen, or in closed menus, that are fetched at once. */
+export const offscreenEager: Check = {
+  id: 'offscreen-eager',
+  concern: 'weight',
+  question: 'Are pictures that the first screen does not show fetched at once?',
+  looksAt: 'Where each img was laid out, whether it was shown at all, and its loading attribute.',
+  cannotSee: 'Pages captured without observations.',
+  examine(subject) {
+    const pictures = offscreenPictures(subject.page, subject.hero.url);
+    if (pictures.length < 2) return [];
+    const bytes = pictures.reduce((sum, p) => sum + transferBytes(p.load), 0);
+    if (bytes < 20_000) return [];
+    const hidden = pictures.filter((p) => !p.shown).length;
+    return [
+      finding({
+        check: this,
+        subject,
+        harm: 'slow',
+        target: '*',
+        element: pictures[0]?.element,
+        load: pictures[0]?.load,
+        numbers: { pictures: pictures.length, bytes, hidden },
+        title: `${pictures.length} pictures outside the first screen are not lazy (${bytesText(bytes)})`,
+        plain: `They compete with what the visitor waits for${hidden > 0 ? `; ${hidden} of them are hidden in closed menus` : ''}.`,
+      }),
+    ];
+  },
+};

@@ -1,0 +1,80 @@
+import type { SourceElement } from '../source/document';
+
+/** A change of one stretch of a source file. */
+export interface Edit {
+  readonly url: string;
+  readonly start: number;
+  readonly end: number;
+  readonly text: string;
+}
+
+/** Sets an attribute: replaces it where it stands, else adds it behind the tag name. */
+export function setAttribute(url: string, element: SourceElement, name: string, value: string): Edit {
+  const at = element.attributePlaces.get(name);
+  const written = `${name}="${value.replace(/&/g, '&amp;').replace(/"/g, '&quot;')}"`;
+  if (at) return { url, start: at.start, end: at.end, text: written };
+  const behindName = element.start + 1 + element.tag.length;
+  return { url, start: behindName, end: behindName, text: ' ' + written };
+}
+
+/** Removes an attribute with the space before it; nothing when it is not there. */
+export function removeAttribute(url: string, source: string, element: SourceElement, name: string): Edit[] {
+  const at = element.attributePlaces.get(name);
+  if (!at) return [];
+  let start = at.start;
+  while (start > element.start && /\s/.test(source[start - 1] ?? '')) start--;
+  return [{ url, start, end: at.end, text: '' }];
+}
+
+/** Inserts text at an offset. */
+export function insertAt(url: string, offset: number, text: string): Edit {
+  return { url, start: offset, end: offset, text };
+}
+
+/**
+ * Applies edits of one file. The same edit twice counts once; of two that overlap the first stays.
+ * The order in which edits are given does not change the result.
+ */
+export function applyEdits(source: string, edits: readonly Edit[]): string {
+  const ordered = [...edits].sort((a, b) => a.start - b.start || a.end - b.end || (a.text < b.text ? -1 : a.text > b.text ? 1 : 0));
+  let out = '';
+  let at = 0;
+  let last: Edit | undefined;
+  for (const edit of ordered) {
+    if (last && edit.start === last.start && edit.end === last.end && edit.text === last.text) continue;
+    if (edit.start < at) continue;
+    out += source.slice(at, edit.start) + edit.text;
+    at = edit.end;
+    last = edit;
+  }
+  return out + source.slice(at);
+}
+
+/** Lines that edits change, before and after, for showing. */
+export interface LineChange {
+  readonly url: string;
+  readonly line: number;
+  readonly before: string;
+  readonly after: string;
+}
+
+/** Groups edits by the source lines they touch. */
+export function lineChanges(url: string, source: string, edits: readonly Edit[]): LineChange[] {
+  const byRange = new Map<number, { start: number; end: number; edits: Edit[] }>();
+  for (const edit of [...edits].sort((a, b) => a.start - b.start)) {
+    const start = source.lastIndexOf('\n', Math.max(0, edit.start - 1)) + 1;
+    const next = source.indexOf('\n', edit.end);
+    const end = next < 0 ? source.length : next;
+    const open = [...byRange.values()].find((r) => start <= r.end && end >= r.start);
+    if (open) {
+      open.edits.push(edit);
+      open.end = Math.max(open.end, end);
+    } else byRange.set(start, { start, end, edits: [edit] });
+  }
+  return [...byRange.values()].map((r) => ({
+    url,
+    line: source.slice(0, r.start).split('\n').length,
+    before: source.slice(r.start, r.end),
+    after: applyEdits(source.slice(r.start, r.end), r.edits.map((e) => ({ ...e, start: e.start - r.start, end: e.end - r.start }))),
+  }));
+}

@@ -1,0 +1,83 @@
+import type { Finding, MeasuredSizes } from '../checks/finding';
+import { shortHash } from '../hash';
+import type { Hero } from '../load/hero';
+import type { LoadGraph } from '../load/graph';
+import type { Page } from '../source/page';
+import type { Edit } from './edits';
+
+/** Ids of the kinds of fix, as in the command line. */
+export type FixKindId =
+  | 'hero-eager'
+  | 'hero-preload'
+  | 'hero-priority'
+  | 'image-resize'
+  | 'text-compress'
+  | 'script-defer'
+  | 'style-nonblocking'
+  | 'redirect-skip'
+  | 'http-upgrade'
+  | 'offscreen-lazy';
+
+/** One change that removes one or more findings of a page. */
+export interface Fix {
+  readonly id: string;
+  readonly kind: FixKindId;
+  /** URL, or `*` for all of that kind on the page. */
+  readonly target: string;
+  readonly page: string;
+  readonly findings: readonly string[];
+  /** Minutes of work, by kind. */
+  readonly effort: number;
+  readonly title: string;
+  /** Fixes of several pages that are one change (the same file, the same kind of hero). */
+  readonly group: string;
+  /** Keys as on the command line, e.g. `bytes`. */
+  readonly values: Readonly<Record<string, number>>;
+}
+
+/** What fixes are offered from. */
+export interface OfferContext {
+  readonly page: Page;
+  readonly hero: Hero;
+  readonly sizes: MeasuredSizes;
+}
+
+/** One kind of fix: an edit of the graph and an edit of the source. */
+export interface FixKind {
+  readonly id: FixKindId;
+  readonly title: string;
+  /** Fixes are applied in this order, whatever order they were chosen in. */
+  readonly order: number;
+  readonly effort: number;
+  offer(findings: readonly Finding[], context: OfferContext): Fix[];
+  /** The graph with the fix applied; the same graph when it changes nothing. */
+  onGraph(graph: LoadGraph, fix: Fix): LoadGraph;
+  /** Edits of real source that do the same. Empty when the change is not in the source (server settings). */
+  onSource(fix: Fix, context: OfferContext): Edit[];
+}
+
+interface FixInput {
+  readonly kind: Pick<FixKind, 'id' | 'effort'>;
+  readonly page: Page;
+  readonly target: string;
+  readonly findings: readonly Finding[];
+  readonly title: string;
+  readonly group: string;
+  readonly values?: Record<string, number>;
+}
+
+/** Builds a fix; its id depends on kind, page and target only. */
+export function makeFix(input: FixInput): Fix {
+  const page = input.page.capture.page;
+  return {
+    id: shortHash(`${input.kind.id}|${page}|${input.target}`),
+    kind: input.kind.id,
+    target: input.target,
+    page,
+    findings: input.findings.map((f) => f.id),
+    effort: input.kind.effort,
+    title: input.title,
+    group: `${input.kind.id}|${input.group}`,
+    values: input.values ?? {},
+  };
+}

@@ -1,0 +1,40 @@
+import { insertAt } from './edits';
+import { makeFix, type FixKind } from './fix';
+import { editFetches, isHero } from './graphEdits';
+
+/** A preload of the hero at the top of the head (HTML, 4.6.8.20, link type preload). */
+export const heroPreload: FixKind = {
+  id: 'hero-preload',
+  title: 'Preload the hero',
+  order: 31,
+  effort: 5,
+  offer(findings, context) {
+    const own = findings.filter((f) => f.check === 'hero-lazy' || f.check === 'hero-late');
+    const first = own[0];
+    if (!first) return [];
+    return [makeFix({ kind: this, page: context.page, target: first.target, findings: own, title: this.title, group: 'hero' })];
+  },
+  onGraph(graph, fix) {
+    if (!isHero(graph, fix.target)) return graph;
+    const { hero } = graph;
+    const was = graph.fetches[hero.fetch]?.discovery;
+    if (!was) return graph;
+    const edited = editFetches(graph, (f) =>
+      f.id === hero.fetch
+        ? { ...f, discovery: { by: 'scanner', offset: Math.min(200, graph.document.bodyOffset) }, priority: 3, inViewport: true, holdsLoad: true }
+        : f,
+    );
+    // The file comes early, but its element still gets it only when whatever kept it back has run.
+    const builtBy = was.by === 'script' ? was.script : hero.builtBy;
+    const afterEvent = was.by === 'event' ? was.event : hero.afterEvent;
+    return { ...edited, hero: { ...hero, builtBy, afterEvent } };
+  },
+  onSource(fix, { page }) {
+    const { document } = page;
+    const head = document?.elements.find((e) => e.tag === 'head');
+    if (!document || !head) return [];
+    const after = document.elements.filter((e) => e.tag === 'meta' && e.inHead && (e.attributes.has('charset') || e.attributes.get('name') === 'viewport')).at(-1);
+    const href = fix.target.replace(/&/g, '&amp;').replace(/"/g, '&quot;');
+    return [insertAt(document.url, after?.startTagEnd ?? head.startTagEnd, `\n  <link rel="preload" as="image" href="${href}" fetchpriority="high">`)];
+  },
+};

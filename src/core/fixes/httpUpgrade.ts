@@ -1,0 +1,74 @@
+import { fileName, hostOf } from '../capture/url';
+import { setAttribute, type Edit } from './edits';
+import { makeFix, type FixKind, type OfferContext } from './fix';
+import { editFetches } from './graphEdits';
+
+/** Size of a file that was refused and so never seen, in bytes by kind: the median of ordinary pages. */
+const UNSEEN_BYTES: Readonly<Record<string, number>> = { script: 18_000, style: 9_000, frame: 15_000, font: 24_000, data: 3_000, image: 20_000 };
+
+/** An http reference becomes https. What a browser refused loads from then on: right, but not free. */
+export const httpUpgrade: FixKind = {
+  id: 'http-upgrade',
+  title: 'Name it by https',
+  order: 20,
+  effort: 5,
+  offer(findings, context) {
+    const byTarget = new Map<string, typeof findings[number][]>();
+    for (const f of findings) {
+      if (f.concern !== 'mixed' && f.check !== 'http-mention') continue;
+      byTarget.set(f.target, [...(byTarget.get(f.target) ?? []), f]);
+    }
+    return [...byTarget].map(([target, own]) =>
+      makeFix({
+        kind: this,
+        page: context.page,
+        target,
+        findings: own,
+        title: `Name ${own.every((f) => f.check === 'http-mention') ? `${hostOf(target)} links` : fileName(target)} by https`,
+        group: own.every((f) => f.check === 'http-mention') ? `links ${hostOf(target)}` : target,
+      }),
+    );
+  },
+  onGraph(graph, fix) {
+    return editFetches(graph, (f) => {
+      if (!f.url.startsWith('http:') || (fix.target !== '*' && f.url !== fix.target) || f.id === graph.document.fetch) return f;
+      const unseen = f.refused && f.bodyBytes === 0 ? (fix.values.bytes ?? UNSEEN_BYTES[f.kind] ?? 10_000) : f.bodyBytes;
+      return {
+        ...f,
+        url: 'https:' + f.url.slice(5),
+        origin: 'https:' + f.origin.slice(5),
+        secure: true,
+        refused: false,
+        bodyBytes: unseen,
+        decodedBytes: Math.max(f.decodedBytes, unseen),
+        headerBytes: Math.max(f.headerBytes, 250),
+        requestBytes: Math.max(f.requestBytes, 400),
+        serverMs: f.refused ? 60 : f.serverMs,
+      };
+    });
+  },
+  onSource(fix, context) {
+    return [...inMarkup(fix.target, context), ...inStyles(fix.target, context)];
+  },
+};
+
+function inMarkup(target: string, { page }: OfferContext): Edit[] {
+  const { document } = page;
+  if (!document) return [];
+  return page.mentions
+    .filter((m) => m.url.startsWith('http:') && (target === '*' || m.url === target))
+    .map((m) => {
+      const whole = m.element.attributes.get(m.attribute) ?? '';
+      return setAttribute(document.url, m.element, m.attribute, whole.replaceAll(m.raw, m.raw.trim().replace(/^http:/i, 'https:')));
+    });
+}
+
+function inStyles(target: string, { page }: OfferContext): Edit[] {
+  return page.styles
+    .filter((s) => s.load)
+    .flatMap((s) =>
+      s.references
+        .filter((r) => /^http:/i.test(r.raw) && (target === '*' || r.url === target))
+        .map((r) => ({ url: s.url, start: r.offset, end: r.offset + r.length, text: r.raw.replace(/^http:/i, 'https:') })),
+    );
+}

@@ -1,0 +1,62 @@
+import type { Finding } from '../checks/finding';
+import type { LoadGraph } from '../load/graph';
+import type { Fix, FixKind, FixKindId, OfferContext } from './fix';
+import { lineChanges, type Edit, type LineChange } from './edits';
+import { heroEager } from './heroEager';
+import { heroPreload } from './heroPreload';
+import { heroPriority } from './heroPriority';
+import { httpUpgrade } from './httpUpgrade';
+import { imageResize } from './imageResize';
+import { offscreenLazy } from './offscreenLazy';
+import { redirectSkip } from './redirectSkip';
+import { scriptDefer } from './scriptDefer';
+import { styleNonblocking } from './styleNonblocking';
+import { textCompress } from './textCompress';
+
+/** Every kind of fix. */
+export const FIX_KINDS: readonly FixKind[] = [
+  heroEager,
+  heroPreload,
+  heroPriority,
+  imageResize,
+  textCompress,
+  scriptDefer,
+  styleNonblocking,
+  redirectSkip,
+  httpUpgrade,
+  offscreenLazy,
+];
+
+const byId = new Map<string, FixKind>(FIX_KINDS.map((k) => [k.id, k]));
+
+/** The kind with this id, or undefined. */
+export function fixKind(id: string): FixKind | undefined {
+  return byId.get(id as FixKindId);
+}
+
+/** Every fix that findings of a page call for. */
+export function offerFixes(findings: readonly Finding[], context: OfferContext): Fix[] {
+  return FIX_KINDS.flatMap((k) => k.offer(findings, context));
+}
+
+/**
+ * The graph with fixes applied. They are applied in the order of their kinds, then of their
+ * targets, so that the order in which they were chosen never matters.
+ */
+export function applyFixes(graph: LoadGraph, fixes: readonly Fix[]): LoadGraph {
+  return [...fixes]
+    .filter((f) => f.page === graph.page || f.page === '*')
+    .sort((a, b) => (byId.get(a.kind)?.order ?? 0) - (byId.get(b.kind)?.order ?? 0) || (a.target < b.target ? -1 : a.target > b.target ? 1 : 0))
+    .reduce((g, fix) => byId.get(fix.kind)?.onGraph(g, fix) ?? g, graph);
+}
+
+/** Source lines that a fix changes, before and after. */
+export function fixChanges(fix: Fix, context: OfferContext): LineChange[] {
+  const edits = byId.get(fix.kind)?.onSource(fix, context) ?? [];
+  const byUrl = new Map<string, Edit[]>();
+  for (const e of edits) byUrl.set(e.url, [...(byUrl.get(e.url) ?? []), e]);
+  return [...byUrl].flatMap(([url, own]) => {
+    const text = url === context.page.document?.url ? context.page.document.text : context.page.styles.find((s) => s.url === url)?.text;
+    return text === undefined ? [] : lineChanges(url, text, own);
+  });
+}

@@ -1,0 +1,40 @@
+import { offscreenPictures } from '../checks/weight/offscreen';
+import { setAttribute } from './edits';
+import { makeFix, type FixKind } from './fix';
+import { editFetches } from './graphEdits';
+
+/** Below this distance from the first screen browsers fetch lazy pictures all the same, in CSS pixels. */
+export const LAZY_DISTANCE_PX = 1250;
+
+/** Pictures outside the first screen get loading=lazy (HTML, 2.5.7). Values name how far away each is. */
+export const offscreenLazy: FixKind = {
+  id: 'offscreen-lazy',
+  title: 'Make pictures outside the first screen lazy',
+  order: 50,
+  effort: 15,
+  offer(findings, context) {
+    const own = findings.filter((f) => f.check === 'offscreen-eager');
+    if (own.length === 0) return [];
+    const values: Record<string, number> = {};
+    for (const p of offscreenPictures(context.page, context.hero.url)) values[String(p.load.index)] = Number.isFinite(p.distance) ? p.distance : 1e9;
+    return [makeFix({ kind: this, page: context.page, target: '*', findings: own, title: this.title, group: 'pictures', values })];
+  },
+  onGraph(graph, fix) {
+    const measured = Object.keys(fix.values).length > 0;
+    return editFetches(graph, (f) => {
+      if (f.kind !== 'image' || f.id === graph.hero.fetch || (f.discovery.by !== 'scanner' && f.discovery.by !== 'parser')) return f;
+      if (fix.target !== '*' && f.url !== fix.target) return f;
+      const distance = fix.values[String(f.load)];
+      if (fix.target === '*' && (measured ? distance === undefined : f.inViewport)) return f;
+      const far = distance !== undefined && distance > LAZY_DISTANCE_PX;
+      return { ...f, holdsLoad: false, discovery: far ? { by: 'never' } : { by: 'layout', offset: f.discovery.offset } };
+    });
+  },
+  onSource(fix, { page, hero }) {
+    const { document } = page;
+    if (!document) return [];
+    return offscreenPictures(page, hero.url)
+      .filter((p) => fix.target === '*' || p.load.url === fix.target)
+      .map((p) => setAttribute(document.url, p.element, 'loading', 'lazy'));
+  },
+};

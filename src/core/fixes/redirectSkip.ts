@@ -1,0 +1,57 @@
+import { fileName } from '../capture/url';
+import type { LoadGraph } from '../load/graph';
+import { setAttribute } from './edits';
+import { makeFix, type FixKind } from './fix';
+import { fetchesOf } from './graphEdits';
+
+/** What led through a redirect names its end directly. */
+export const redirectSkip: FixKind = {
+  id: 'redirect-skip',
+  title: 'Skip the redirect',
+  order: 10,
+  effort: 10,
+  offer(findings, context) {
+    const entrance = findings.filter((f) => f.check === 'http-entrance');
+    return findings
+      .filter((f) => f.check === 'redirect-in-front')
+      .map((f) =>
+        makeFix({
+          kind: this,
+          page: context.page,
+          target: f.target,
+          findings: [f, ...entrance.filter((e) => e.target === f.target)],
+          title: `Skip the redirect at ${fileName(f.target)}`,
+          group: f.target,
+        }),
+      );
+  },
+  onGraph(graph, fix) {
+    const hops = fix.target === '*' ? graph.fetches.filter((f) => f.redirectTo !== undefined) : fetchesOf(graph, fix.target).filter((f) => f.redirectTo !== undefined);
+    return hops.reduce((g, hop) => skip(g, hop.id), graph);
+  },
+  onSource(fix, { page }) {
+    const { document } = page;
+    const end = page.loadOf(fix.target);
+    if (!document || !end) return [];
+    return page.mentionsOf(fix.target).map((m) => setAttribute(document.url, m.element, m.attribute, end.url));
+  },
+};
+
+/** Takes a hop out: what led to it leads to what it led to. */
+function skip(graph: LoadGraph, id: number): LoadGraph {
+  const hop = graph.fetches[id];
+  const next = hop?.redirectTo;
+  if (!hop || next === undefined) return graph;
+  const swap = (n: number) => (n === id ? next : n);
+  return {
+    ...graph,
+    fetches: graph.fetches.map((f) => {
+      if (f.id === next) return { ...f, discovery: hop.discovery };
+      if (f.id === id) return { ...f, redirectTo: undefined, discovery: { by: 'never' } };
+      return f.redirectTo === id ? { ...f, redirectTo: next } : f;
+    }),
+    scripts: graph.scripts.map((s) => ({ ...s, fetch: swap(s.fetch) })),
+    styles: graph.styles.map((s) => ({ ...s, fetch: swap(s.fetch) })),
+    hero: { ...graph.hero, fetch: swap(graph.hero.fetch) },
+  };
+}

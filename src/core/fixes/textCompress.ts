@@ -1,0 +1,37 @@
+import { fileName, hostOf } from '../capture/url';
+import { makeFix, type FixKind } from './fix';
+import { editFetches, fetchesOf } from './graphEdits';
+
+/** Text is sent with gzip. `bytes`: its compressed size. */
+export const textCompress: FixKind = {
+  id: 'text-compress',
+  title: 'Compress text',
+  order: 61,
+  effort: 10,
+  offer(findings, context) {
+    return findings
+      .filter((f) => f.check === 'text-uncompressed')
+      .map((f) =>
+        makeFix({
+          kind: this,
+          page: context.page,
+          target: f.target,
+          findings: [f],
+          title: `Compress ${fileName(f.target)}`,
+          group: hostOf(f.target),
+          values: { bytes: f.evidence.numbers.bytes ?? 0 },
+        }),
+      );
+  },
+  onGraph(graph, fix) {
+    const text = new Set(['document', 'style', 'script', 'data', 'manifest']);
+    const ids = new Set(fix.target === '*' ? graph.fetches.filter((f) => text.has(f.kind) && f.bodyBytes >= f.decodedBytes * 0.9).map((f) => f.id) : fetchesOf(graph, fix.target).map((f) => f.id));
+    return editFetches(graph, (f) => {
+      if (!ids.has(f.id)) return f;
+      const bytes = fix.values.bytes ?? Math.round(f.bodyBytes * 0.27);
+      return bytes < f.bodyBytes ? { ...f, bodyBytes: bytes } : f;
+    });
+  },
+  // A setting of the server.
+  onSource: () => [],
+};

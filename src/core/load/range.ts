@@ -1,0 +1,28 @@
+import { unit, type Perturbation } from './simulate';
+
+/** How many perturbed re-enactments a range is made of. */
+export const DRAWS = 24;
+
+/** Seeded perturbations: round trip, rate, processor, server wait and order of arrivals. */
+export const PERTURBATIONS: readonly Perturbation[] = Array.from({ length: DRAWS }, (_, i) => {
+  const around = (k: number, spread: number) => Math.exp((unit(i + 1, k) * 2 - 1) * spread);
+  return { rtt: around(1, 0.2), rate: around(2, 0.2), cpu: around(3, 0.25), server: around(4, 0.3), seed: i + 1 };
+});
+
+/** Lower and upper end. */
+export type Range = readonly [number, number];
+
+/** The 10th to the 90th percentile of values, by linear interpolation. */
+export function middleRange(values: readonly number[]): Range {
+  const sorted = [...values].sort((a, b) => a - b);
+  return [quantile(sorted, 0.1), quantile(sorted, 0.9)];
+}
+
+/** A quantile of sorted values; 0 for none. */
+export function quantile(sorted: readonly number[], q: number): number {
+  if (sorted.length === 0) return 0;
+  const at = (sorted.length - 1) * q;
+  const low = Math.floor(at);
+  const a = sorted[low] ?? 0;
+  return a + ((sorted[low + 1] ?? a) - a) * (at - low);
+}

@@ -1,0 +1,29 @@
+import { examinePage } from '../checks';
+import type { Finding, MeasuredSizes } from '../checks/finding';
+import { offerFixes } from '../fixes';
+import type { Fix } from '../fixes/fix';
+import { buildGraph } from '../load/build';
+import type { LoadGraph } from '../load/graph';
+import { findHero, type Hero } from '../load/hero';
+import type { Page } from '../source/page';
+
+/** Everything that one capture says: parsed once, examined, with fixes and graph. */
+export interface Audit {
+  readonly page: Page;
+  readonly hero: Hero;
+  readonly sizes: MeasuredSizes;
+  readonly findings: readonly Finding[];
+  readonly fixes: readonly Fix[];
+  readonly graph: LoadGraph;
+}
+
+/** Sizes when nothing was measured: checks estimate. */
+export const NO_SIZES: MeasuredSizes = { compressed: new Map(), resized: new Map() };
+
+/** Examines a parsed page. */
+export function auditPage(page: Page, sizes: MeasuredSizes = NO_SIZES): Audit {
+  const hero = findHero(page);
+  const subject = { page, hero, sizes };
+  const findings = examinePage(subject);
+  return { page, hero, sizes, findings, fixes: offerFixes(findings, subject), graph: buildGraph(page) };
+}

@@ -1,0 +1,122 @@
+import { fileName } from '../capture/url';
+import { applyFixes } from '../fixes';
+import type { Fix } from '../fixes/fix';
+import type { Link, LoadGraph } from '../load/graph';
+import { middleRange, PERTURBATIONS, type Range } from '../load/range';
+import type { Replay } from '../load/replay';
+import { simulate } from '../load/simulate';
+import type { Visitor } from '../load/visitors';
+
+/** The figures a forecast is about. */
+export interface Figures {
+  readonly fcpMs: number;
+  readonly lcpMs: number;
+  readonly loadMs: number;
+  readonly bytes: number;
+}
+
+/** Estimated change for one visitor of one page; `range` is the 10th to 90th percentile of the change. */
+export interface Forecast {
+  readonly visitor: string;
+  readonly page: string;
+  readonly before: Figures;
+  readonly after: Figures;
+  readonly change: Figures;
+  readonly range: { readonly fcpMs: Range; readonly lcpMs: Range; readonly loadMs: Range };
+}
+
+/** The recording held against its own re-enactment. */
+export interface Trust {
+  readonly recordedFcpMs?: number;
+  readonly reenactedFcpMs: number;
+  readonly recordedLcpMs?: number;
+  readonly reenactedLcpMs: number;
+  readonly recordedLoadMs?: number;
+  readonly reenactedLoadMs: number;
+  /** (re-enacted - recorded) / recorded hero paint; undefined when nothing was recorded. */
+  readonly gap?: number;
+}
+
+/** Figures of one re-enactment. */
+export function figuresOf(replay: Replay): Figures {
+  const { fcpMs, lcpMs, loadMs, bytes } = replay.milestones;
+  return { fcpMs, lcpMs, loadMs, bytes };
+}
+
+function minus(a: Figures, b: Figures): Figures {
+  return { fcpMs: a.fcpMs - b.fcpMs, lcpMs: a.lcpMs - b.lcpMs, loadMs: a.loadMs - b.loadMs, bytes: a.bytes - b.bytes };
+}
+
+/**
+ * Forecasts fixes applied together: one re-enactment without them, one with them, and the range
+ * of the difference over seeded perturbations of both.
+ */
+export function forecast(graph: LoadGraph, fixes: readonly Fix[], visitor: Visitor): Forecast {
+  const fixed = applyFixes(graph, fixes);
+  const before = figuresOf(simulate(graph, visitor));
+  const after = fixed === graph ? before : figuresOf(simulate(fixed, visitor));
+  return { visitor: visitor.id, page: graph.page, before, after, change: minus(after, before), range: rangeOf(graph, fixed, visitor, minus(after, before)) };
+}
+
+/** The estimate itself is always inside: where draws all fall to one side, the range reaches up to it. */
+function rangeOf(graph: LoadGraph, fixed: LoadGraph, link: Link, change: Figures): Forecast['range'] {
+  if (fixed === graph) return { fcpMs: [0, 0], lcpMs: [0, 0], loadMs: [0, 0] };
+  const changes = PERTURBATIONS.map((p) => minus(figuresOf(simulate(fixed, link, p)), figuresOf(simulate(graph, link, p))));
+  return {
+    fcpMs: around(middleRange(changes.map((c) => c.fcpMs)), change.fcpMs),
+    lcpMs: around(middleRange(changes.map((c) => c.lcpMs)), change.lcpMs),
+    loadMs: around(middleRange(changes.map((c) => c.loadMs)), change.loadMs),
+  };
+}
+
+function around([low, high]: Range, value: number): Range {
+  return [Math.min(low, value), Math.max(high, value)];
+}
+
+/** Re-enacts the recording under its own conditions. */
+export function trustOf(graph: LoadGraph): Trust {
+  const { milestones } = simulate(graph, graph.conditions);
+  const recorded = graph.recorded.lcpMs;
+  return {
+    recordedFcpMs: graph.recorded.fcpMs,
+    reenactedFcpMs: milestones.fcpMs,
+    recordedLcpMs: recorded,
+    reenactedLcpMs: milestones.lcpMs,
+    recordedLoadMs: graph.recorded.loadMs,
+    reenactedLoadMs: milestones.loadMs,
+    gap: recorded ? (milestones.lcpMs - recorded) / recorded : undefined,
+  };
+}
+
+/** Why the hero comes earlier or later: what left the chain that its paint waited for, and what is there now. */
+export function explain(graph: LoadGraph, fixes: readonly Fix[], visitor: Visitor): string[] {
+  const fixed = applyFixes(graph, fixes);
+  const before = simulate(graph, visitor);
+  const after = simulate(fixed, visitor);
+  const was = chainNames(graph, before);
+  const is = chainNames(fixed, after);
+  const left = was.filter((n) => !is.includes(n));
+  const came = is.filter((n) => !was.includes(n));
+  const out: string[] = [];
+  if (left.length > 0) out.push(`The hero no longer waits for ${list(left)}.`);
+  if (came.length > 0) out.push(`It now waits for ${list(came)}.`);
+  if (left.length === 0 && came.length === 0) out.push(`The hero waits for the same as before: ${list(is)}.`);
+  if (before.heroPlace > 0 && after.heroPlace !== before.heroPlace) out.push(`Its file is load number ${after.heroPlace} instead of ${before.heroPlace}.`);
+  return out;
+}
+
+/** Names of what the hero's paint waited for, in order. */
+export function chainNames(graph: LoadGraph, replay: Replay): string[] {
+  const names = replay.path.flatMap((step) => {
+    if (step.kind === 'fetch') return [fileName(graph.fetches[step.id]?.url ?? '')];
+    if (step.kind !== 'script') return [];
+    const fetch = graph.scripts[step.id]?.fetch ?? -1;
+    return [fetch >= 0 ? fileName(graph.fetches[fetch]?.url ?? '') : 'an inline script'];
+  });
+  return [...new Set(names)];
+}
+
+function list(names: readonly string[]): string {
+  if (names.length <= 1) return names[0] ?? 'nothing';
+  return `${names.slice(0, -1).join(', ')} and ${names.at(-1)}`;
+}

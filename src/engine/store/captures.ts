@@ -1,0 +1,156 @@
+import zlib from 'node:zlib';
+import type { Capture } from '../../core/capture/capture';
+import type { Finding, MeasuredSizes } from '../../core/checks/finding';
+import type { Fix } from '../../core/fixes/fix';
+import type { LoadGraph } from '../../core/load/graph';
+import type { Store } from './store';
+
+/** What is kept of an audit besides its findings. */
+export interface StoredAudit {
+  readonly graph: LoadGraph;
+  readonly fixes: readonly Fix[];
+  readonly sizes: { readonly compressed: [number, number][]; readonly resized: [number, number][] };
+}
+
+/** A capture as listed. */
+export interface CaptureRow {
+  readonly id: number;
+  readonly siteId: number;
+  readonly sweepId: number;
+  readonly page: string;
+  readonly title: string;
+  readonly device: 'phone' | 'desktop';
+  readonly recordedAt: string;
+  readonly fileName: string;
+  readonly requests: number;
+  readonly bytes: number;
+  readonly findings: number;
+  readonly screenshotHash: string | null;
+}
+
+const columns = [
+  'id',
+  'site_id as siteId',
+  'sweep_id as sweepId',
+  'page',
+  'title',
+  'device',
+  'recorded_at as recordedAt',
+  'file_name as fileName',
+  'requests',
+  'bytes',
+  'findings',
+  'screenshot_hash as screenshotHash',
+] as const;
+
+/** What a new capture is stored with. */
+export interface NewCapture {
+  readonly siteId: number;
+  readonly capture: Capture;
+  readonly audit: StoredAudit;
+  readonly findings: readonly Finding[];
+  readonly fileHash: string;
+  readonly fileName: string;
+  readonly screenshotHash?: string;
+}
+
+const pack = (value: unknown): Uint8Array => zlib.gzipSync(JSON.stringify(value), { level: 4 });
+const unpack = (bytes: Uint8Array): unknown => JSON.parse(zlib.gunzipSync(bytes).toString('utf8'));
+
+/** Adds a capture with its findings to the sweep of its day. Call it inside a transaction. */
+export async function addCapture(store: Store, input: NewCapture): Promise<CaptureRow> {
+  const day = input.capture.recordedAt.slice(0, 10);
+  await store.insertInto('sweeps').values({ site_id: input.siteId, day }).onConflict((c) => c.doNothing()).execute();
+  const sweep = await store.selectFrom('sweeps').select('id').where('site_id', '=', input.siteId).where('day', '=', day).executeTakeFirstOrThrow();
+  const { capture } = input;
+  const row = await store
+    .insertInto('captures')
+    .values({
+      site_id: input.siteId,
+      sweep_id: sweep.id,
+      page: capture.page,
+      title: capture.title,
+      device: capture.device,
+      recorded_at: capture.recordedAt,
+      file_hash: input.fileHash,
+      file_name: input.fileName,
+      requests: capture.measured.requests,
+      bytes: capture.measured.bytes,
+      findings: input.findings.length,
+      screenshot_hash: input.screenshotHash ?? null,
+      capture: pack(capture),
+      audit: pack(input.audit),
+    })
+    .returning(columns)
+    .executeTakeFirstOrThrow();
+  for (let i = 0; i < input.findings.length; i += 500) {
+    const values = input.findings.slice(i, i + 500).map((f) => ({
+      capture_id: row.id,
+      id: f.id,
+      check: f.check,
+      concern: f.concern,
+      harm: f.harm,
+      page: f.page,
+      target: f.target,
+      title: f.title,
+      json: JSON.stringify(f),
+    }));
+    await store.insertInto('findings').values(values).execute();
+  }
+  return row;
+}
+
+/** Captures of a sweep, the latest of each page and device. */
+export async function listCaptures(store: Store, sweepId: number, device?: 'phone' | 'desktop'): Promise<CaptureRow[]> {
+  let query = store
+    .selectFrom('captures')
+    .select(columns)
+    .where('sweep_id', '=', sweepId)
+    .where('id', 'in', (q) => q.selectFrom('captures').select((e) => e.fn.max('id').as('id')).where('sweep_id', '=', sweepId).groupBy(['page', 'device']));
+  if (device) query = query.where('device', '=', device);
+  return query.orderBy('page').execute();
+}
+
+export async function captureOfFile(store: Store, fileHash: string): Promise<CaptureRow[]> {
+  return store.selectFrom('captures').select(columns).where('file_hash', '=', fileHash).execute();
+}
+
+/** A stored capture with everything that belongs to it. */
+export interface FullCapture {
+  readonly row: CaptureRow;
+  readonly capture: Capture;
+  readonly audit: StoredAudit;
+  readonly findings: readonly Finding[];
+}
+
+export async function getCapture(store: Store, id: number): Promise<FullCapture | undefined> {
+  const row = await store.selectFrom('captures').select([...columns, 'capture', 'audit']).where('id', '=', id).executeTakeFirst();
+  if (!row) return undefined;
+  const { capture, audit, ...rest } = row;
+  const findings = await store.selectFrom('findings').select('json').where('capture_id', '=', id).execute();
+  return {
+    row: rest,
+    capture: unpack(capture) as Capture,
+    audit: unpack(audit) as StoredAudit,
+    findings: findings.map((f) => JSON.parse(f.json) as Finding),
+  };
+}
+
+/** Graphs and fixes of a sweep's captures for one device: what the bench computes with. */
+export async function getAudits(store: Store, rows: readonly CaptureRow[]): Promise<{ row: CaptureRow; audit: StoredAudit }[]> {
+  const out: { row: CaptureRow; audit: StoredAudit }[] = [];
+  for (const row of rows) {
+    const found = await store.selectFrom('captures').select('audit').where('id', '=', row.id).executeTakeFirst();
+    if (found) out.push({ row, audit: unpack(found.audit) as StoredAudit });
+  }
+  return out;
+}
+
+/** Sizes in the form in which they are kept. */
+export function packSizes(sizes: MeasuredSizes): StoredAudit['sizes'] {
+  return { compressed: [...sizes.compressed], resized: [...sizes.resized] };
+}
+
+export function unpackSizes(sizes: StoredAudit['sizes']): MeasuredSizes {
+  return { compressed: new Map(sizes.compressed), resized: new Map(sizes.resized) };
+}

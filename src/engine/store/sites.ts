@@ -1,0 +1,46 @@
+import { hostOf, sameSite } from '../../core/capture/url';
+import type { Store } from './store';
+
+/** A site as listed. */
+export interface SiteRow {
+  readonly id: number;
+  readonly name: string;
+  readonly home: string;
+  readonly createdAt: string;
+}
+
+const columns = ['id', 'name', 'home', 'created_at as createdAt'] as const;
+
+/** All sites by name. */
+export function listSites(store: Store): Promise<SiteRow[]> {
+  return store.selectFrom('sites').select(columns).orderBy('name').execute();
+}
+
+export function findSite(store: Store, id: number): Promise<SiteRow | undefined> {
+  return store.selectFrom('sites').select(columns).where('id', '=', id).executeTakeFirst();
+}
+
+export async function addSite(store: Store, name: string, home: string): Promise<SiteRow> {
+  const createdAt = new Date().toISOString();
+  const row = await store.insertInto('sites').values({ name, home, created_at: createdAt }).returning('id').executeTakeFirstOrThrow();
+  return { id: row.id, name, home, createdAt };
+}
+
+/** The site that a page belongs to, made when there is none yet. */
+export async function siteOfPage(store: Store, page: string): Promise<SiteRow> {
+  const host = hostOf(page);
+  const known = (await listSites(store)).find((s) => sameSite(hostOf(s.home), host));
+  if (known) return known;
+  const name = host.replace(/^www\./, '');
+  return addSite(store, name, new URL('/', page).href);
+}
+
+export async function renameSite(store: Store, id: number, name: string): Promise<void> {
+  await store.updateTable('sites').set({ name }).where('id', '=', id).execute();
+}
+
+/** Deletes a site with all that belongs to it; bodies that nothing else uses go too. */
+export async function deleteSite(store: Store, id: number): Promise<boolean> {
+  const result = await store.deleteFrom('sites').where('id', '=', id).executeTakeFirst();
+  return result.numDeletedRows > 0n;
+}

@@ -1,0 +1,57 @@
+import fs from 'node:fs';
+import path from 'node:path';
+import Database from 'better-sqlite3';
+import { Kysely, Migrator, SqliteDialect } from 'kysely';
+import { InputError } from '../../core/capture/errors';
+import * as start from './migrations/001-start';
+import type { Tables } from './schema';
+
+/** An open database. */
+export type Store = Kysely<Tables>;
+
+const MIGRATIONS = { '001-start': start };
+
+/**
+ * Opens the database of a data folder, making both when absent, and brings it up to date.
+ * @throws InputError when the folder cannot be written.
+ */
+export async function openStore(folder: string): Promise<Store> {
+  let sqlite: Database.Database;
+  try {
+    fs.mkdirSync(folder, { recursive: true });
+    sqlite = new Database(path.join(folder, 'keen-lens.db'));
+    sqlite.pragma('journal_mode = WAL');
+    sqlite.pragma('synchronous = NORMAL');
+    sqlite.pragma('foreign_keys = ON');
+    sqlite.pragma('busy_timeout = 10000');
+  } catch (error) {
+    throw new InputError(
+      `The data folder cannot be used: ${error instanceof Error ? error.message : String(error)}.`,
+      folder,
+      'Check that it may be written and that the disk has room, or name another with --data.',
+    );
+  }
+  const store: Store = new Kysely<Tables>({ dialect: new SqliteDialect({ database: sqlite }) });
+  const migrator = new Migrator({ db: store, provider: { getMigrations: () => Promise.resolve(MIGRATIONS) } });
+  const { error } = await migrator.migrateToLatest();
+  if (error) throw error instanceof Error ? error : new Error('migration failed');
+  return store;
+}
+
+/** Where data is kept: KEEN_LENS_DATA, else `.data` in the project. */
+export function dataFolder(): string {
+  return process.env.KEEN_LENS_DATA ?? path.join(projectRoot(), '.data');
+}
+
+/** The folder with our package.json, from wherever the code was built to. */
+export function projectRoot(): string {
+  const stated = process.env.KEEN_LENS_ROOT;
+  if (stated) return stated;
+  let at = path.dirname(new URL(import.meta.url).pathname);
+  while (at !== path.dirname(at)) {
+    const file = path.join(at, 'package.json');
+    if (fs.existsSync(file) && fs.readFileSync(file, 'utf8').includes('"keen-lens"')) return at;
+    at = path.dirname(at);
+  }
+  return process.cwd();
+}
