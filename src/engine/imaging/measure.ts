@@ -49,7 +49,7 @@ async function reencode(bytes: Uint8Array, width: number, height: number): Promi
     const { format } = await image.metadata();
     const small = image.resize(width, height, { fit: 'fill' });
     const out =
-      format === 'png' ? small.png({ compressionLevel: 9, palette: true }) : format === 'webp' ? small.webp({ quality: 78 }) : format === 'avif' || format === 'heif' ? small.avif({ quality: 55 }) : small.jpeg({ quality: 78, mozjpeg: true });
+      format === 'png' ? small.png({ compressionLevel: 9, palette: true }) : format === 'webp' ? small.webp({ quality: 78 }) : format === 'heif' ? small.avif({ quality: 55 }) : small.jpeg({ quality: 78, mozjpeg: true });
     return (await out.toBuffer()).length;
   } catch {
     return undefined;

@@ -1,8 +1,10 @@
 import zlib from 'node:zlib';
-import type { Capture } from '../../core/capture/capture';
+import type { Capture, Device } from '../../core/capture/capture';
 import type { Finding, MeasuredSizes } from '../../core/checks/finding';
 import type { Fix } from '../../core/fixes/fix';
 import type { LoadGraph } from '../../core/load/graph';
+import type { SelectQueryBuilder } from 'kysely';
+import type { CaptureTable } from './schema';
 import type { Store } from './store';
 
 /** What is kept of an audit besides its findings. */
@@ -100,13 +102,22 @@ export async function addCapture(store: Store, input: NewCapture): Promise<Captu
   return row;
 }
 
+/** Ids of the latest capture of each page and device in a sweep; give it a query from `captures as latest`. */
+export function latestOf<DB extends { latest: CaptureTable }>(query: SelectQueryBuilder<DB, 'latest', object>, sweepId: number) {
+  const q = query as unknown as SelectQueryBuilder<{ latest: CaptureTable }, 'latest', object>;
+  return q
+    .select((e) => e.fn.max<number>('latest.id').as('id'))
+    .where('latest.sweep_id', '=', sweepId)
+    .groupBy(['latest.page', 'latest.device']);
+}
+
 /** Captures of a sweep, the latest of each page and device. */
 export async function listCaptures(store: Store, sweepId: number, device?: 'phone' | 'desktop'): Promise<CaptureRow[]> {
   let query = store
     .selectFrom('captures')
     .select(columns)
     .where('sweep_id', '=', sweepId)
-    .where('id', 'in', (q) => q.selectFrom('captures').select((e) => e.fn.max('id').as('id')).where('sweep_id', '=', sweepId).groupBy(['page', 'device']));
+    .where('id', 'in', (q) => latestOf(q.selectFrom('captures as latest'), sweepId));
   if (device) query = query.where('device', '=', device);
   return query.orderBy('page').execute();
 }
@@ -153,4 +164,10 @@ export function packSizes(sizes: MeasuredSizes): StoredAudit['sizes'] {
 
 export function unpackSizes(sizes: StoredAudit['sizes']): MeasuredSizes {
   return { compressed: new Map(sizes.compressed), resized: new Map(sizes.resized) };
+}
+
+/** The device to show: the wanted one when the sweep has it, else the one it has. */
+export async function deviceIn(store: Store, sweepId: number, wanted: Device): Promise<Device> {
+  const rows = await store.selectFrom('captures').select('device').distinct().where('sweep_id', '=', sweepId).execute();
+  return rows.some((r) => r.device === wanted) || rows.length === 0 ? wanted : (rows[0]?.device ?? wanted);
 }

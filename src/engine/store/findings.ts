@@ -1,4 +1,5 @@
 import type { Finding } from '../../core/checks/finding';
+import { latestOf } from './captures';
 import type { Store } from './store';
 
 /** How findings are listed. */
@@ -26,9 +27,7 @@ export async function listFindings(store: Store, q: FindingQuery): Promise<{ tot
     .innerJoin('captures', 'captures.id', 'findings.capture_id')
     .where('captures.sweep_id', '=', q.sweepId)
     .where('captures.device', '=', q.device)
-    .where('captures.id', 'in', (s) =>
-      s.selectFrom('captures').select((e) => e.fn.max('id').as('id')).where('sweep_id', '=', q.sweepId).groupBy(['page', 'device']),
-    );
+    .where('captures.id', 'in', (s) => latestOf(s.selectFrom('captures as latest'), q.sweepId));
   if (q.concern) base = base.where('findings.concern', '=', q.concern);
   if (q.harm) base = base.where('findings.harm', '=', q.harm);
   if (q.check) base = base.where('findings.check', '=', q.check);
@@ -57,11 +56,29 @@ export async function countFindings(store: Store, sweepId: number, device: 'phon
     .innerJoin('captures', 'captures.id', 'findings.capture_id')
     .where('captures.sweep_id', '=', sweepId)
     .where('captures.device', '=', device)
-    .where('captures.id', 'in', (s) =>
-      s.selectFrom('captures').select((e) => e.fn.max('id').as('id')).where('sweep_id', '=', sweepId).groupBy(['page', 'device']),
-    )
+    .where('captures.id', 'in', (s) => latestOf(s.selectFrom('captures as latest'), sweepId))
     .select((e) => ['findings.concern', e.fn.countAll<number>().as('n')])
     .groupBy('findings.concern')
     .execute();
   return Object.fromEntries(rows.map((r) => [r.concern, r.n]));
+}
+
+/** How many of these captures have nothing that breaks, exposes or slows. */
+export async function countClean(store: Store, ids: readonly number[]): Promise<number> {
+  if (ids.length === 0) return 0;
+  const faulty = await store.selectFrom('findings').select('capture_id').distinct().where('capture_id', 'in', [...ids]).where('harm', '!=', 'tidy').execute();
+  return ids.length - faulty.length;
+}
+
+/** Concern of every finding, by capture. */
+export async function concernsOfFindings(store: Store, ids: readonly number[]): Promise<Map<number, Record<string, string>>> {
+  const out = new Map<number, Record<string, string>>();
+  if (ids.length === 0) return out;
+  const rows = await store.selectFrom('findings').select(['capture_id', 'id', 'concern']).where('capture_id', 'in', [...ids]).execute();
+  for (const row of rows) {
+    const own = out.get(row.capture_id) ?? {};
+    own[row.id] = row.concern;
+    out.set(row.capture_id, own);
+  }
+  return out;
 }

@@ -1,0 +1,34 @@
+/** Records the stand-in site, phone and desktop, into demo/captures. */
+import fs from 'node:fs/promises';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+import zlib from 'node:zlib';
+import { parseVisitor } from '../src/core/load/visitors';
+import { recordPages } from '../src/engine/record/record';
+import { harFile } from '../src/engine/record/writeHar';
+import { PAGES } from './site/pages';
+import { PICTURE_CACHE, serveDemo } from './site/serve';
+
+const folder = path.join(path.dirname(fileURLToPath(import.meta.url)), 'captures');
+await fs.mkdir(folder, { recursive: true });
+const site = await serveDemo(PICTURE_CACHE);
+try {
+  for (const device of ['phone', 'desktop'] as const) {
+    for (const page of PAGES) {
+      // The home page is entered as a visitor types it.
+      const url = page.path === '/' ? 'http://fernhollow.example/' : `https://${page.host}.fernhollow.example${page.path}`;
+      const pages = await recordPages([url], {
+        visitor: parseVisitor(device === 'phone' ? 'phone-busy' : 'desktop'),
+        mapHosts: site.map,
+        acceptAnyCertificate: true,
+        runs: 3,
+        onProgress: (text) => console.log(`${device}: ${text}`),
+      });
+      const name = page.path === '/' ? 'home' : page.path.replace(/\//g, '');
+      await fs.writeFile(path.join(folder, `${name}-${device}.har.gz`), zlib.gzipSync(harFile(pages, '0.1.0'), { level: 9 }));
+    }
+  }
+} finally {
+  await site.close();
+}
+process.exit(0);

@@ -1,0 +1,62 @@
+// What start, test and build share. Plain JavaScript: it runs before anything is installed.
+import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import fs from 'node:fs';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const root = path.join(path.dirname(fileURLToPath(import.meta.url)), '..');
+
+/** Ends with a message when this Node.js is too old. */
+export function checkNode() {
+  const [major, minor] = process.versions.node.split('.').map(Number);
+  if (major > 20 || (major === 20 && minor >= 19)) return;
+  console.error(`Keen Lens needs Node.js 20.19 or newer; this is ${process.versions.node}.`);
+  process.exit(1);
+}
+
+/** Installs packages when they are missing or the lock file has changed. */
+export function installIfNeeded() {
+  const stamp = path.join(root, 'node_modules/.keen-lens-lock');
+  const lock = hash([path.join(root, 'package-lock.json')]);
+  if (fs.existsSync(stamp) && fs.readFileSync(stamp, 'utf8') === lock) return;
+  if (fs.existsSync(path.join(root, 'node_modules')) && !fs.existsSync(stamp) && spawnSync('npm', ['ls', '--silent'], { cwd: root }).status === 0) {
+    fs.writeFileSync(stamp, lock);
+    return;
+  }
+  console.log('Installing packages ...');
+  const run = spawnSync('npm', ['ci', '--no-audit', '--no-fund'], { cwd: root, stdio: ['ignore', 'inherit', 'inherit'] });
+  if (run.status !== 0) {
+    console.error('The packages could not be installed. Is the npm registry reachable, and are python3, make and g++ there (for SQLite)?');
+    process.exit(run.status ?? 1);
+  }
+  fs.writeFileSync(stamp, lock);
+}
+
+/** Builds when a source is newer than what was built. */
+export function buildIfStale() {
+  const stamp = path.join(root, 'dist/.keen-lens-sources');
+  const now = hash([...files('src'), ...files('public'), path.join(root, 'astro.config.ts'), path.join(root, 'package-lock.json')]);
+  if (fs.existsSync(stamp) && fs.readFileSync(stamp, 'utf8') === now) return;
+  console.log('Building ...');
+  const run = spawnSync(process.execPath, [path.join(root, 'scripts/build.mjs')], { cwd: root, stdio: ['ignore', 'pipe', 'inherit'], encoding: 'utf8' });
+  if (run.status !== 0) {
+    console.error(run.stdout);
+    process.exit(run.status ?? 1);
+  }
+  fs.writeFileSync(stamp, now);
+}
+
+function files(folder) {
+  return fs
+    .readdirSync(path.join(root, folder), { recursive: true, withFileTypes: true })
+    .filter((f) => f.isFile())
+    .map((f) => path.join(f.parentPath ?? f.path, f.name))
+    .sort();
+}
+
+function hash(list) {
+  const h = createHash('sha256');
+  for (const file of list) h.update(path.relative(root, file)).update(fs.readFileSync(file));
+  return h.digest('hex');
+}

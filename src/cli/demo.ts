@@ -1,0 +1,23 @@
+import { Command } from 'commander';
+import { seedDemo } from '../engine/services/seedDemo';
+import { dataFolder, openStore } from '../engine/store/store';
+import { printJson, progress } from './options';
+
+/** `keen-lens demo`: puts the shipped captures of Fernhollow Botanic Garden into the database. */
+export function demoCommand(): Command {
+  return new Command('demo')
+    .description('Put the demo, Fernhollow Botanic Garden, into the database.')
+    .option('--data <dir>', 'folder for the database')
+    .option('--json', 'print the result as JSON')
+    .addHelpText('after', '\nExample:\n  keen-lens demo --data ./audit-data')
+    .action(async (flags: { data?: string; json?: boolean }) => {
+      const store = await openStore(flags.data ?? dataFolder());
+      try {
+        const result = await seedDemo(store, progress);
+        if (flags.json) printJson(result);
+        else progress(`${result.captures} captures of the demo are in.`);
+      } finally {
+        await store.destroy();
+      }
+    });
+}

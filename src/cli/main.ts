@@ -1,0 +1,43 @@
+import fs from 'node:fs/promises';
+import { Command, CommanderError } from 'commander';
+import { InputError } from '../core/capture/errors';
+import { RecordError } from '../engine/record/record';
+import { auditCommand } from './audit';
+import { demoCommand } from './demo';
+import { forecastCommand } from './forecast';
+import { recordCommand } from './record';
+import { serveCommand } from './serve';
+
+/** Exit codes of the command line. */
+export const EXIT = { done: 0, failedCheck: 1, usage: 2, badInput: 3, pageFailed: 4 } as const;
+
+/** A fault in how the command was called. */
+export class UsageError extends Error {}
+
+/** Runs the command line; returns its exit code. */
+export async function main(argv: readonly string[]): Promise<number> {
+  const version = JSON.parse(await fs.readFile(new URL('../../package.json', import.meta.url), 'utf8')) as { version: string };
+  const program = new Command('keen-lens')
+    .description('Finds what is insecure or slow in captured pages and forecasts what each fix would win.')
+    .version(version.version)
+    .exitOverride()
+    .showHelpAfterError('(--help shows how)');
+  for (const add of [recordCommand, auditCommand, forecastCommand, serveCommand, demoCommand]) {
+    program.addCommand(add().exitOverride().showHelpAfterError('(--help shows how)'));
+  }
+  try {
+    await program.parseAsync([...argv]);
+    return EXIT.done;
+  } catch (error) {
+    if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.done : EXIT.usage;
+    if (error instanceof UsageError) {
+      console.error(error.message);
+      return EXIT.usage;
+    }
+    if (error instanceof InputError) {
+      console.error(`${error.what}\n  where: ${error.where}\n  next:  ${error.next}`);
+      return error instanceof RecordError ? EXIT.pageFailed : EXIT.badInput;
+    }
+    throw error;
+  }
+}

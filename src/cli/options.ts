@@ -1,0 +1,44 @@
+import fs from 'node:fs/promises';
+import { InvalidArgumentError } from 'commander';
+import { InputError } from '../core/capture/errors';
+import { parseVisitor, VISITORS, type Visitor } from '../core/load/visitors';
+
+/** Collects an option that may be given several times. */
+export function collect(value: string, before: string[] | undefined): string[] {
+  return [...(before ?? []), value];
+}
+
+/** A whole number of at least `least`. */
+export function wholeNumber(least: number): (text: string) => number {
+  return (text) => {
+    const n = Number(text);
+    if (!Number.isInteger(n) || n < least) throw new InvalidArgumentError(`It takes a whole number from ${least} up.`);
+    return n;
+  };
+}
+
+/** Visitors by name or spec; all built-in ones when none is given. */
+export function visitors(given: readonly string[] | undefined): Visitor[] {
+  return given && given.length > 0 ? given.map(parseVisitor) : [...VISITORS];
+}
+
+/** Reads a capture file. @throws InputError that says what is wrong with the path. */
+export async function readInput(file: string): Promise<Uint8Array> {
+  try {
+    return await fs.readFile(file);
+  } catch (error) {
+    const code = (error as NodeJS.ErrnoException).code;
+    const what = code === 'ENOENT' ? 'There is no such file.' : code === 'EISDIR' ? 'This is a folder, not a file.' : `The file cannot be read (${code ?? 'unknown'}).`;
+    throw new InputError(what, file, 'Give the path of a HAR file.');
+  }
+}
+
+/** Prints one JSON document on standard output. */
+export function printJson(value: unknown): void {
+  process.stdout.write(JSON.stringify(value, null, 2) + '\n');
+}
+
+/** Progress goes to standard error, so that standard output stays clean. */
+export function progress(text: string): void {
+  process.stderr.write(text + '\n');
+}

@@ -1,0 +1,81 @@
+import fs from 'node:fs/promises';
+import { Command, Option } from 'commander';
+import { InputError } from '../core/capture/errors';
+import { parseVisitor } from '../core/load/visitors';
+import { recordPages } from '../engine/record/record';
+import { harFile } from '../engine/record/writeHar';
+import { collect, printJson, progress, wholeNumber } from './options';
+
+interface RecordFlags {
+  output: string;
+  visitor: string;
+  mapHost?: string[];
+  acceptAnyCertificate?: boolean;
+  allowPrivate?: boolean;
+  header?: string[];
+  basicAuth?: string;
+  runs: number;
+  wait: number;
+  timeout: number;
+  network: 'recorded' | 'visitor';
+  json?: boolean;
+}
+
+/** `keen-lens record`: pages into a HAR with bodies and observations. */
+export function recordCommand(): Command {
+  return new Command('record')
+    .description('Record pages with Chromium into a HAR file with bodies and observations.')
+    .argument('<url...>', 'addresses of pages')
+    .requiredOption('-o, --output <file>', 'HAR file to write')
+    .option('--visitor <name or spec>', 'whose screen to record with', 'phone-busy')
+    .option('--map-host <host=ip>', 'HOST[:PORT]=IP[:PORT], may be repeated', collect)
+    .option('--accept-any-certificate', 'go on when a certificate is not valid')
+    .option('--allow-private', 'allow loopback and private addresses')
+    .option('--header <name: value>', 'extra request header, may be repeated', collect)
+    .option('--basic-auth <user:pass>', 'name and password for the page')
+    .option('--runs <n>', 'record so many times, keep the middle one', wholeNumber(1), 1)
+    .option('--wait <ms>', 'quiet time that counts as done', wholeNumber(0), 1500)
+    .option('--timeout <ms>', 'longest time for one page', wholeNumber(1000), 45_000)
+    .addOption(new Option('--network <which>', 'link to record over').choices(['recorded', 'visitor']).default('recorded'))
+    .option('--json', 'print what was recorded as JSON')
+    .addHelpText('after', '\nExample:\n  keen-lens record https://www.fernhollow.example/visit/ -o visit.har --visitor desktop')
+    .action(async (urls: string[], flags: RecordFlags) => {
+      const pages = await recordPages(urls, {
+        visitor: parseVisitor(flags.visitor),
+        mapHosts: flags.mapHost,
+        acceptAnyCertificate: flags.acceptAnyCertificate,
+        allowPrivate: flags.allowPrivate,
+        headers: readHeaders(flags.header),
+        basicAuth: readAuth(flags.basicAuth),
+        network: flags.network,
+        runs: flags.runs,
+        waitMs: flags.wait,
+        timeoutMs: flags.timeout,
+        onProgress: (text) => progress(`recording ${text}`),
+      });
+      const partial = `${flags.output}.part`;
+      await fs.writeFile(partial, harFile(pages, '0.1.0'));
+      await fs.rename(partial, flags.output);
+      const summary = pages.map((p) => ({ page: p.finalUrl, requests: p.requests, lcpMs: p.lcpMs, notes: p.notes }));
+      if (flags.json) printJson({ file: flags.output, pages: summary });
+      else for (const p of summary) progress(`${p.page}: ${p.requests} loads${p.lcpMs === undefined ? '' : `, hero painted at ${Math.round(p.lcpMs)} ms`}${p.notes.map((n) => `\n  note: ${n}`).join('')}`);
+    });
+}
+
+function readHeaders(given: readonly string[] | undefined): Record<string, string> | undefined {
+  if (!given) return undefined;
+  return Object.fromEntries(
+    given.map((line) => {
+      const m = /^([!#$%&'*+.^_`|~0-9A-Za-z-]+):\s*(.*)$/.exec(line);
+      if (!m?.[1]) throw new InputError(`"${line}" is not a header.`, '--header', "Write 'Name: value'.");
+      return [m[1], m[2] ?? ''] as const;
+    }),
+  );
+}
+
+function readAuth(given: string | undefined): { username: string; password: string } | undefined {
+  if (given === undefined) return undefined;
+  const colon = given.indexOf(':');
+  if (colon < 1) throw new InputError('Name and password are not understood.', '--basic-auth', 'Write USER:PASS.');
+  return { username: given.slice(0, colon), password: given.slice(colon + 1) };
+}

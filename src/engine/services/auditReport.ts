@@ -1,0 +1,69 @@
+import type { Audit } from '../../core/plan/audit';
+import { fixKind } from '../../core/fixes';
+import { applyEdits, type Edit } from '../../core/fixes/edits';
+import type { Visitor } from '../../core/load/visitors';
+import { deviceOf } from '../../core/load/visitors';
+import { forecast, type Forecast } from '../../core/plan/forecast';
+import type { Finding } from '../../core/checks/finding';
+
+/** The document of `audit --json` (see docs/api.md). */
+export interface AuditReport {
+  readonly version: 1;
+  readonly captures: readonly object[];
+  readonly findings: readonly Finding[];
+  readonly fixes: readonly ReportFix[];
+  readonly notExamined: readonly { readonly what: string; readonly why: string }[];
+}
+
+interface ReportFix {
+  readonly id: string;
+  readonly kind: string;
+  readonly target: string;
+  readonly title: string;
+  readonly findings: readonly string[];
+  readonly effort: number;
+  readonly edits: readonly { readonly url: string; readonly before: string; readonly after: string }[];
+  readonly forecasts: readonly Forecast[];
+}
+
+/** Puts audits into one report, with a forecast of each fix for each visitor whose device fits the capture. */
+export function auditReport(audits: readonly Audit[], visitors: readonly Visitor[]): AuditReport {
+  return {
+    version: 1,
+    captures: audits.map(({ page, hero }) => ({
+      page: page.capture.page,
+      requested: page.capture.requested,
+      visitor: page.capture.device,
+      recordedAt: page.capture.recordedAt,
+      measured: page.capture.measured,
+      hero: { element: hero.path, url: hero.url, kind: hero.kind, seen: hero.seen },
+    })),
+    findings: audits.flatMap((a) => a.findings),
+    fixes: audits.flatMap((a) => {
+      const fitting = visitors.filter((v) => deviceOf(v) === a.page.capture.device);
+      const used = fitting.length > 0 ? fitting : visitors.slice(0, 1);
+      return a.fixes.map((fix): ReportFix => {
+        const edits = fixKind(fix.kind)?.onSource(fix, a) ?? [];
+        return {
+          id: fix.id,
+          kind: fix.kind,
+          target: fix.target,
+          title: fix.title,
+          findings: fix.findings,
+          effort: fix.effort,
+          edits: edits.map((e) => shown(a, e)),
+          forecasts: used.map((v) => forecast(a.graph, [fix], v)),
+        };
+      });
+    }),
+    notExamined: audits.flatMap((a) => a.page.capture.notes.map((why) => ({ what: a.page.capture.page, why }))),
+  };
+}
+
+function shown({ page }: Audit, edit: Edit): { url: string; before: string; after: string } {
+  const text = edit.url === page.document?.url ? page.document.text : (page.styles.find((s) => s.url === edit.url)?.text ?? '');
+  const start = text.lastIndexOf('\n', Math.max(0, edit.start - 1)) + 1;
+  const next = text.indexOf('\n', edit.end);
+  const before = text.slice(start, next < 0 ? undefined : next);
+  return { url: edit.url, before: before.trim(), after: applyEdits(before, [{ ...edit, start: edit.start - start, end: edit.end - start }]).trim() };
+}

@@ -1,0 +1,120 @@
+import { bodiesInMemory, header, type Load } from '../../core/capture/capture';
+import { fixChanges } from '../../core/fixes';
+import type { Fix } from '../../core/fixes/fix';
+import type { LineChange } from '../../core/fixes/edits';
+import { findHero } from '../../core/load/hero';
+import type { OfferContext } from '../../core/fixes/fix';
+import { readPage, type Page } from '../../core/source/page';
+import { elementLabel } from '../../core/source/document';
+import { getBodies } from '../store/bodies';
+import { getCapture, unpackSizes, type CaptureRow, type FullCapture } from '../store/captures';
+import type { Store } from '../store/store';
+import type { Box } from '../../core/capture/capture';
+import type { Finding } from '../../core/checks/finding';
+import type { LoadGraph } from '../../core/load/graph';
+import { trustOf, type Trust } from '../../core/plan/forecast';
+
+/** One load without what the screens do not show. */
+export interface LoadRow {
+  readonly index: number;
+  readonly url: string;
+  readonly status: number;
+  readonly kind: Load['kind'];
+  readonly protocol: string;
+  readonly priority?: string;
+  readonly renderBlocking?: boolean;
+  readonly startMs: number;
+  readonly endMs: number;
+  readonly bytes: number;
+  readonly decodedBytes: number;
+  readonly encoding?: string;
+  readonly cache?: string;
+  readonly error?: string;
+  readonly bodyHash?: string;
+}
+
+/** Everything the Page screen shows of one capture. */
+export interface CaptureView {
+  readonly row: CaptureRow;
+  readonly requested: string;
+  readonly notes: readonly string[];
+  readonly conditions: FullCapture['capture']['conditions'];
+  readonly measured: FullCapture['capture']['measured'];
+  readonly hero: { readonly kind: string; readonly url?: string; readonly label?: string; readonly box?: Box; readonly seen: boolean; readonly bodyHash?: string };
+  readonly loads: readonly LoadRow[];
+  readonly findings: readonly Finding[];
+  readonly fixes: readonly (Fix & { readonly changes: readonly LineChange[] })[];
+  readonly source?: string;
+  readonly graph: LoadGraph;
+  readonly trust: Trust;
+}
+
+/** Reads a stored capture back with its bodies; undefined when there is none. */
+export async function openCapture(store: Store, id: number): Promise<{ full: FullCapture; page: Page } | undefined> {
+  const full = await getCapture(store, id);
+  if (!full) return undefined;
+  const wanted = full.capture.loads.filter((l) => l.bodyHash && ['document', 'style', 'script', 'frame'].includes(l.kind));
+  const bodies = await getBodies(store, [...new Set(wanted.map((l) => l.bodyHash as string))]);
+  const byIndex = new Map<number, Uint8Array>();
+  for (const load of wanted) {
+    const body = bodies.get(load.bodyHash as string);
+    if (body) byIndex.set(load.index, body);
+  }
+  return { full, page: readPage(full.capture, bodiesInMemory(byIndex)) };
+}
+
+/** What fixes of a stored capture are offered and edited from. */
+export function offerContext(full: FullCapture, page: Page): OfferContext {
+  return { page, hero: findHero(page), sizes: unpackSizes(full.audit.sizes) };
+}
+
+/** The view of one capture, with the source lines that each fix changes. */
+export async function viewCapture(store: Store, id: number): Promise<CaptureView | undefined> {
+  const opened = await openCapture(store, id);
+  if (!opened) return undefined;
+  const { full, page } = opened;
+  const context = offerContext(full, page);
+  const { hero } = context;
+  const paint = full.capture.observations?.largestPaints.at(-1);
+  return {
+    row: full.row,
+    requested: full.capture.requested,
+    notes: full.capture.notes,
+    conditions: full.capture.conditions,
+    measured: full.capture.measured,
+    hero: {
+      kind: hero.kind,
+      url: hero.url,
+      label: hero.element && page.document ? elementLabel(page.document, hero.element) : hero.tag,
+      box: paint?.box,
+      seen: hero.seen,
+      bodyHash: hero.load?.bodyHash,
+    },
+    loads: full.capture.loads.map(loadRow),
+    findings: full.findings,
+    fixes: full.audit.fixes.map((fix) => ({ ...fix, changes: fixChanges(fix, context) })),
+    source: page.document?.text,
+    graph: full.audit.graph,
+    trust: trustOf(full.audit.graph),
+  };
+}
+
+function loadRow(load: Load): LoadRow {
+  return {
+    index: load.index,
+    url: load.url,
+    status: load.status,
+    kind: load.kind,
+    protocol: load.protocol === 'h2' ? 'HTTP/2' : 'HTTP/1.1',
+    priority: load.priority,
+    renderBlocking: load.renderBlocking,
+    startMs: load.startMs,
+    endMs: load.endMs,
+    bytes: load.headerBytes + load.bodyBytes,
+    decodedBytes: load.decodedBytes,
+    encoding: header(load.responseHeaders, 'content-encoding'),
+    cache: header(load.responseHeaders, 'cache-control'),
+    error: load.error,
+    bodyHash: load.kind === 'image' ? load.bodyHash : undefined,
+  };
+}

@@ -1,0 +1,67 @@
+import { InputError } from '../../core/capture/errors';
+import { fixKind } from '../../core/fixes';
+import { makeFix, type Fix, type OfferContext } from '../../core/fixes/fix';
+import type { LoadGraph } from '../../core/load/graph';
+import type { Visitor } from '../../core/load/visitors';
+import { explain, forecast, trustOf, type Forecast, type Trust } from '../../core/plan/forecast';
+
+/** A fix as asked for by name: kind, target and keys. */
+export interface FixRequest {
+  readonly kind: string;
+  readonly target: string;
+  readonly values?: Readonly<Record<string, number>>;
+}
+
+/** Parses `KIND TARGET key=value ...` of the command line. @throws InputError */
+export function parseFixRequest(text: string): FixRequest {
+  const [kind = '', target = '', ...rest] = text.trim().split(/\s+/);
+  if (!fixKind(kind)) throw new InputError(`There is no kind of fix "${kind}".`, `--fix '${text}'`, 'See keen-lens forecast --help for the kinds.');
+  if (!target) throw new InputError('A fix needs a target.', `--fix '${text}'`, "Write KIND TARGET, e.g. --fix 'hero-eager *'.");
+  const values: Record<string, number> = {};
+  for (const pair of rest) {
+    const m = /^([a-z-]+)=(\d+(?:\.\d+)?)$/i.exec(pair);
+    if (!m?.[1]) throw new InputError(`"${pair}" is not key=number.`, `--fix '${text}'`, 'For example bytes=48000.');
+    values[m[1]] = Number(m[2]);
+  }
+  return { kind, target, values };
+}
+
+/**
+ * Fixes for requests on one page: those that the audit offers, with given keys on top; a target
+ * that no check complained about is taken as it is.
+ * @throws InputError when the target is not on the page.
+ */
+export function resolveFixes(requests: readonly FixRequest[], offered: readonly Fix[], context: OfferContext, graph: LoadGraph): Fix[] {
+  return requests.flatMap((request): Fix[] => {
+    const kind = fixKind(request.kind);
+    if (!kind) throw new InputError(`There is no kind of fix "${request.kind}".`, 'fixes[].kind', 'See docs/api.md for the kinds.');
+    const same = offered.filter((f) => f.kind === kind.id);
+    const matching = request.target === '*' ? same : same.filter((f) => f.target === request.target || f.target === '*');
+    const values = request.values ?? {};
+    if (matching.length > 0) return matching.map((f) => ({ ...f, target: f.target === '*' ? request.target : f.target, values: { ...f.values, ...values } }));
+    if (request.target !== '*' && !graph.fetches.some((f) => f.url === request.target)) {
+      throw new InputError('No load of this page has the target of the fix.', request.target, 'Give the address as it stands in the load record, or * for all.');
+    }
+    return [makeFix({ kind, page: context.page, target: request.target, findings: [], title: kind.title, group: request.target, values })];
+  });
+}
+
+/** Forecast of fixes together, and of each alone if asked for. */
+export interface ForecastAnswer extends Forecast {
+  readonly fixes: readonly { readonly id: string; readonly kind: string; readonly target: string }[];
+  readonly trust: Trust;
+  readonly why: readonly string[];
+  readonly each?: readonly (Forecast & { readonly fix: { readonly id: string; readonly kind: string; readonly target: string } })[];
+}
+
+/** Computes one combined forecast for one visitor. */
+export function answerForecast(graph: LoadGraph, fixes: readonly Fix[], visitor: Visitor, each: boolean): ForecastAnswer {
+  const name = (f: Fix) => ({ id: f.id, kind: f.kind, target: f.target });
+  return {
+    ...forecast(graph, fixes, visitor),
+    fixes: fixes.map(name),
+    trust: trustOf(graph),
+    why: explain(graph, fixes, visitor),
+    each: each ? fixes.map((f) => ({ fix: name(f), ...forecast(graph, [f], visitor) })) : undefined,
+  };
+}

@@ -1,0 +1,42 @@
+import { deviceOf, type Visitor } from '../../core/load/visitors';
+import { averageWith } from '../../core/plan/staircase';
+import { deviceIn, getAudits, listCaptures } from '../store/captures';
+import { countClean } from '../store/findings';
+import { listSites, type SiteRow } from '../store/sites';
+import { listSweeps } from '../store/sweeps';
+import type { Store } from '../store/store';
+
+/** A site with the figures of its last sweep. */
+export interface SiteSummary extends SiteRow {
+  readonly sweep?: { readonly id: number; readonly day: string };
+  readonly pages: number;
+  /** Average hero paint now and with every offered fix. */
+  readonly heroMs?: number;
+  readonly fixedMs?: number;
+  /** Pages without any finding that breaks, exposes or slows. */
+  readonly cleanPages: number;
+  /** Hero paint of each page, the slowest first. */
+  readonly heroes: readonly number[];
+}
+
+/** Sites for one visitor; pages without a recording of the visitor's device use the other one. */
+export async function summariseSites(store: Store, visitor: Visitor): Promise<SiteSummary[]> {
+  const out: SiteSummary[] = [];
+  for (const site of await listSites(store)) {
+    const sweep = (await listSweeps(store, site.id))[0];
+    const rows = sweep ? await listCaptures(store, sweep.id, await deviceIn(store, sweep.id, deviceOf(visitor))) : [];
+    const pages = (await getAudits(store, rows)).map(({ audit }) => ({ graph: audit.graph, fixes: audit.fixes }));
+    const heroes = pages.map((p) => averageWith([p], [], visitor).lcpMs).sort((a, b) => b - a);
+    const clean = await countClean(store, rows.map((r) => r.id));
+    out.push({
+      ...site,
+      sweep: sweep && { id: sweep.id, day: sweep.day },
+      pages: rows.length,
+      heroMs: pages.length > 0 ? averageWith(pages, [], visitor).lcpMs : undefined,
+      fixedMs: pages.length > 0 ? averageWith(pages, pages.flatMap((p) => p.fixes), visitor).lcpMs : undefined,
+      cleanPages: clean,
+      heroes,
+    });
+  }
+  return out;
+}

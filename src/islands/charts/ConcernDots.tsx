@@ -1,0 +1,69 @@
+import { scaleLinear } from 'd3';
+import { CONCERNS, type Concern, type Harm } from '../../core/checks/finding';
+import { ms } from '../ui/format';
+import { HarmMark } from '../ui/parts';
+import { placeDots } from './dotsLayout';
+
+export interface ConcernRow {
+  readonly concern: Concern;
+  readonly text: string;
+  readonly harm?: Harm;
+  readonly dots: readonly { readonly captureId: number; readonly title: string; readonly ms: number }[];
+}
+
+/** One row a concern, one dot a page, placed by what the concern costs it. */
+export function ConcernDots({ rows, width, open, openPage }: { rows: readonly ConcernRow[]; width: number; open: (c: Concern) => void; openPage: (id: number) => void }) {
+  const top = Math.max(1000, ...rows.flatMap((r) => r.dots.map((d) => d.ms)));
+  const plot = Math.max(160, Math.min(360, width - 470));
+  const x = scaleLinear([0, top], [10, plot - 14]);
+  return (
+    <table className="concerns">
+      <tbody>
+        {rows.map((row) => (
+          <tr key={row.concern}>
+            <td>
+              <button className="link strong" onClick={() => open(row.concern)}>
+                {CONCERNS.find((c) => c.id === row.concern)?.name}
+              </button>
+            </td>
+            <td className="soft">{row.text}</td>
+            <td>{row.harm && <HarmMark harm={row.harm} />}</td>
+            <td style={{ width: plot }}>
+              <svg width={plot} height={30} role="group" aria-label={`Cost by page: ${row.dots.map((d) => `${d.title} ${ms(d.ms)}`).join(', ') || 'none'}`}>
+                <path d={`M${x(0)} 15H${plot}`} stroke="var(--line)" />
+                {placeDots(row.dots, (d) => x(d.ms), 4.2).map(({ item, x: cx, y }) => (
+                  <circle
+                    key={item.captureId}
+                    cx={cx}
+                    cy={15 + y}
+                    r={4.2}
+                    className={`dot ${row.concern === 'hero' ? 'of-hero' : ''}`}
+                    tabIndex={0}
+                    role="link"
+                    aria-label={`${item.title}: ${ms(item.ms)}`}
+                    onClick={() => openPage(item.captureId)}
+                    onKeyDown={(e) => e.key === 'Enter' && openPage(item.captureId)}
+                  >
+                    <title>{`${item.title}: ${item.ms < 40 ? 'no time' : ms(item.ms)}`}</title>
+                  </circle>
+                ))}
+              </svg>
+            </td>
+          </tr>
+        ))}
+        <tr className="axis" aria-hidden>
+          <td colSpan={3} />
+          <td>
+            <svg width={plot} height={16}>
+              {x.ticks(4).map((t) => (
+                <text key={t} x={x(t)} y={12} textAnchor="middle">
+                  {t === 0 ? '0' : ms(t)}
+                </text>
+              ))}
+            </svg>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  );
+}

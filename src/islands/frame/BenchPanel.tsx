@@ -1,0 +1,95 @@
+import { useBench } from '../state/bench';
+import { useSession } from '../state/session';
+import { BenchBar } from '../charts/BenchBar';
+import { bytes, change, count, ms } from '../ui/format';
+import { Kbd, MEANS, Term } from '../ui/parts';
+import { useKeys } from '../ui/useKeys';
+
+/** The bench: fixes under consideration and their combined forecast, on every screen. */
+export function BenchPanel() {
+  const bench = useBench();
+  const { benchOpen, setBenchOpen } = useSession();
+  useKeys({ u: bench.undo });
+  const { answer, chosen, groups, visitor } = bench;
+  const pages = new Set(groups.filter((g) => chosen.includes(g.id)).flatMap((g) => g.fixes.map((f) => f.page))).size;
+  const toTry = bench.staircase?.staircase.stairs.find((s) => !chosen.includes(s.group.id));
+  if (!benchOpen) {
+    return (
+      <aside className="bench folded">
+        <button onClick={() => setBenchOpen(true)} aria-expanded={false}>
+          Bench · {count(chosen.length, 'fix', 'fixes')}
+          {answer && chosen.length > 0 ? ` · hero ${change(answer.after.lcpMs - answer.now.lcpMs)}` : ''}
+        </button>
+      </aside>
+    );
+  }
+  return (
+    <aside className="bench" aria-label="Bench">
+      <div className="between">
+        <b>Bench</b>
+        <span className="soft">
+          {count(chosen.length, 'fix', 'fixes')} · {count(pages, 'page')}{' '}
+          <button className="link" onClick={() => setBenchOpen(false)} aria-label="Fold the bench">
+            ›
+          </button>
+        </span>
+      </div>
+      {answer ? (
+        <div aria-live="polite">
+          <p className="soft small">
+            <Term means={MEANS.average}>Average page</Term>, {visitor.name.toLowerCase()}
+          </p>
+          <BenchBar name={<Term means={MEANS.lcp}>Hero painted</Term>} label="Hero painted" now={answer.now.lcpMs} after={answer.after.lcpMs} range={answer.range?.lcpMs} format={ms} scale={Math.max(answer.now.lcpMs, answer.after.lcpMs)} />
+          <BenchBar name={<Term means={MEANS.fcp}>First paint</Term>} label="First paint" now={answer.now.fcpMs} after={answer.after.fcpMs} range={answer.range?.fcpMs} format={ms} scale={Math.max(answer.now.lcpMs, answer.after.lcpMs)} />
+          <BenchBar name={<Term means={MEANS.bytes}>Bytes</Term>} label="Bytes" now={answer.now.bytes} after={answer.after.bytes} format={bytes} scale={Math.max(answer.now.bytes, answer.after.bytes) * 1.1} />
+        </div>
+      ) : (
+        <p className="soft">Forecasting …</p>
+      )}
+      <ol className="bench-list">
+        {chosen.map((id) => {
+          const group = groups.find((g) => g.id === id);
+          const effect = answer?.groups.find((g) => g.id === id);
+          if (!group) return null;
+          const overlap = effect ? effect.addedMs - effect.aloneMs : 0;
+          return (
+            <li key={id}>
+              <button className="tick on" onClick={() => bench.toggle(id)} aria-label={`Take ${group.title} off the bench`} title="Take off the bench" />
+              <span>{group.title}</span>
+              <b className={effect && effect.addedMs < -40 ? 'gain' : effect && effect.addedMs > 40 ? 'cost' : 'soft'}>{effect ? change(effect.addedMs) : '…'}</b>
+              <small>
+                alone {effect ? change(effect.aloneMs) : '…'} · {count(group.pages, 'page')}
+                {overlap > 60 ? ` · ${ms(overlap)} overlaps with the ones above` : overlap < -60 ? ` · ${ms(-overlap)} more together with the ones above` : ''}
+              </small>
+            </li>
+          );
+        })}
+      </ol>
+      {chosen.length === 0 && (
+        <p className="soft">
+          Nothing on the bench. Put a fix on it with <Kbd>b</Kbd> or its button, and see at once what it would change.
+        </p>
+      )}
+      {toTry && toTry.wonMs > 40 && (
+        <p className="bench-next">
+          Next best: <b>{toTry.group.title}</b>{' '}
+          <button className="link" onClick={() => bench.toggle(toTry.group.id)}>
+            Put on
+          </button>
+        </p>
+      )}
+      <div className="bench-foot">
+        {chosen.length > 0 && (
+          <button className="link" onClick={() => bench.choose([])}>
+            Clear
+          </button>
+        )}
+        {bench.canUndo && (
+          <button className="link" onClick={bench.undo}>
+            Undo <Kbd>u</Kbd>
+          </button>
+        )}
+      </div>
+    </aside>
+  );
+}

@@ -1,0 +1,114 @@
+import { useMemo, useRef, useState } from 'react';
+import { CONCERNS, type Finding } from '../../core/checks/finding';
+import type { StoryAnswer } from '../../workers/benchMessages';
+import { useBench } from '../state/bench';
+import type { CaptureView } from '../state/types';
+import { change, range } from '../ui/format';
+import { HarmMark, Kbd } from '../ui/parts';
+import { moveRow, useKeys } from '../ui/useKeys';
+
+interface Props {
+  readonly view: CaptureView;
+  readonly alone?: StoryAnswer['alone'];
+  readonly showSource: (line: number) => void;
+}
+
+/** Findings of a page with their evidence and the fixes that remove them. */
+export function FindingsView({ view, alone, showSource }: Props) {
+  const bench = useBench();
+  const search = useRef<HTMLInputElement>(null);
+  const [words, setWords] = useState('');
+  const [row, setRow] = useState(0);
+  const [open, setOpen] = useState<string>();
+  const fixesOf = (f: Finding) => view.fixes.filter((x) => x.findings.includes(f.id));
+  const costOf = (f: Finding) => Math.max(0, ...fixesOf(f).map((x) => -(alone?.[x.id]?.lcpMs ?? 0)));
+  const rows = useMemo(() => {
+    const rank = { broken: 0, exposed: 1, slow: 2, tidy: 3 } as const;
+    const wanted = words.toLowerCase();
+    return view.findings
+      .filter((f) => `${f.title} ${f.plain} ${f.target} ${f.check}`.toLowerCase().includes(wanted))
+      .map((f) => ({ f, cost: costOf(f) }))
+      .sort((a, b) => rank[a.f.harm] - rank[b.f.harm] || b.cost - a.cost)
+      .map(({ f }) => f);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [view, alone, words]);
+  const current = rows[Math.min(row, rows.length - 1)];
+  useKeys({
+    j: () => setRow((r) => moveRow(r, 1, rows.length)),
+    k: () => setRow((r) => moveRow(r, -1, rows.length)),
+    '/': () => search.current?.focus(),
+    e: () => current?.evidence.source && showSource(current.evidence.source.line),
+    Enter: () => current && setOpen((o) => (o === current.id ? undefined : current.id)),
+    b: () => {
+      const best = current && bestFix(fixesOf(current), alone);
+      if (best) bench.toggle(best.group);
+    },
+  });
+  return (
+    <>
+      <div className="tools">
+        <input ref={search} type="search" placeholder="Search findings" value={words} onChange={(e) => setWords(e.target.value)} aria-label="Search findings" />
+        <span className="soft">
+          <Kbd>j</Kbd> <Kbd>k</Kbd> move · <Kbd>b</Kbd> bench · <Kbd>e</Kbd> source
+        </span>
+      </div>
+      {rows.length === 0 && <p className="soft">{view.findings.length === 0 ? 'No check found a fault on this page.' : 'No finding has these words.'}</p>}
+      <ul className="findings">
+        {rows.map((f, i) => (
+          <li key={f.id} data-row={i} className={i === row ? 'at' : ''} onClick={() => setRow(i)}>
+            <div className="finding-head">
+              <HarmMark harm={f.harm} costMs={costOf(f)} />
+              <b>{f.title}</b>
+            </div>
+            <p>
+              {f.plain} <span className="soft">{CONCERNS.find((c) => c.id === f.concern)?.name}</span>
+            </p>
+            <Place f={f} view={view} showSource={showSource} />
+            {fixesOf(f).map((x) => {
+              const on = bench.chosen.includes(x.group);
+              const effect = alone?.[x.id];
+              return (
+                <div key={x.id} className="fix-line">
+                  <button className={on ? 'put on' : 'put'} aria-pressed={on} onClick={() => bench.toggle(x.group)}>
+                    {on ? 'on bench' : 'put on bench'}
+                  </button>
+                  <span>{x.title}</span>
+                  {effect && (
+                    <span className={effect.lcpMs < -40 ? 'gain' : effect.lcpMs > 40 ? 'cost' : 'soft'}>
+                      {change(effect.lcpMs)} <span className="soft">hero{Math.abs(effect.lcpMs) >= 40 ? ` (${range([Math.abs(effect.range[1]), Math.abs(effect.range[0])].sort((a, b) => a - b) as [number, number])})` : ''}{Math.abs(effect.fcpMs) >= 40 ? `, first paint ${change(effect.fcpMs)}` : ''}</span>
+                    </span>
+                  )}
+                </div>
+              );
+            })}
+            {open === f.id && <pre className="mono small soft">{JSON.stringify(f.evidence.numbers, null, 1)}</pre>}
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+function Place({ f, view, showSource }: { f: Finding; view: CaptureView; showSource: (line: number) => void }) {
+  const s = f.evidence.source;
+  if (!s) return f.evidence.load ? <p className="mono small soft">load {f.evidence.load.index + 1}: {f.evidence.load.url}</p> : null;
+  const own = s.url === view.row.page;
+  return (
+    <p className="mono small">
+      {own ? (
+        <button className="link" onClick={() => showSource(s.line)}>
+          line {s.line}
+        </button>
+      ) : (
+        <span className="soft">
+          {s.url} line {s.line}
+        </span>
+      )}{' '}
+      <span className="soft">{f.evidence.element ?? ''}</span> <code>{s.text}</code>
+    </p>
+  );
+}
+
+function bestFix<T extends { id: string }>(fixes: readonly T[], alone: StoryAnswer['alone'] | undefined): T | undefined {
+  return [...fixes].sort((a, b) => (alone?.[a.id]?.lcpMs ?? 0) - (alone?.[b.id]?.lcpMs ?? 0))[0];
+}

@@ -1,0 +1,130 @@
+import { useEffect, useState } from 'react';
+import type { StoryAnswer } from '../../workers/benchMessages';
+import { StoryChart } from '../charts/StoryChart';
+import { useResource } from '../state/api';
+import { useBench } from '../state/bench';
+import { go, setQuery, useLocation } from '../state/router';
+import type { CaptureView } from '../state/types';
+import { count, ms } from '../ui/format';
+import { ErrorBox, Kbd, Loading } from '../ui/parts';
+import { useKeys } from '../ui/useKeys';
+import { useWidth } from '../ui/useWidth';
+import { FactsView } from './FactsView';
+import { FindingsView } from './FindingsView';
+import { HeroPicture } from './HeroPicture';
+import { LoadsView } from './LoadsView';
+import { SourceView } from './SourceView';
+
+const TABS = ['findings', 'source', 'loads', 'facts'] as const;
+type Tab = (typeof TABS)[number];
+
+/** One page: what its hero waits for, now and with the bench; its findings, source and loads. */
+export function PageScreen({ id }: { id: number }) {
+  const bench = useBench();
+  const { query } = useLocation();
+  const view = useResource<CaptureView>(`/api/captures/${id}`);
+  const { ref, width } = useWidth(640);
+  const story = useStory(id);
+  const asked = query.get('tab') as Tab | null;
+  const tab: Tab = asked && TABS.includes(asked) ? asked : 'findings';
+  const base = `/sites/${bench.site.value?.id ?? ''}`;
+  const at = bench.pages.findIndex((p) => p.captureId === id);
+  const move = (by: number) => {
+    const next = bench.pages[(at + by + bench.pages.length) % bench.pages.length];
+    if (next) go(`${base}/pages/${next.captureId}?tab=${tab}${query.get('bench') ? `&bench=${query.get('bench') ?? ''}` : ''}`);
+  };
+  useKeys({ '[': () => move(-1), ']': () => move(1) });
+  useOtherDevice(view.value, id, base);
+  if (view.error) return <ErrorBox error={view.error} retry={view.reload} />;
+  const v = view.value;
+  const page = bench.pages.find((p) => p.captureId === id);
+  if (!v || !page) return <Loading what="Reading the capture" />;
+  const show = (next: Tab) => setQuery({ tab: next });
+  return (
+    <div ref={ref}>
+      <div className="page-head">
+        <h1 className="serif">{v.row.title || v.row.page}</h1>
+        <span className="mono soft">{v.row.page}</span>
+        <span className="soft right">
+          <button className="key" onClick={() => move(-1)} aria-label="Previous page">
+            <Kbd>[</Kbd>
+          </button>{' '}
+          <button className="key" onClick={() => move(1)} aria-label="Next page">
+            <Kbd>]</Kbd>
+          </button>{' '}
+          {at + 1} of {bench.pages.length}
+        </span>
+      </div>
+      <p className="soft lead">{story ? <HeroSentence v={v} story={story} benchEmpty={bench.chosen.length === 0} /> : 'Re-enacting …'}</p>
+      {story && <StoryChart story={story} graph={page.graph} width={width} benchEmpty={bench.chosen.length === 0} />}
+      <div className="page-body">
+        <HeroPicture view={v} />
+        <div className="page-tabs">
+          <div className="tabs" role="tablist">
+            {TABS.map((t) => (
+              <button key={t} role="tab" aria-selected={t === tab} className={t === tab ? 'on' : ''} onClick={() => show(t)}>
+                {tabName(t, v)}
+              </button>
+            ))}
+          </div>
+          {tab === 'findings' && <FindingsView view={v} alone={story?.alone} showSource={(line) => setQuery({ tab: 'source', line: String(line) })} />}
+          {tab === 'source' && <SourceView view={v} line={Number(query.get('line')) || undefined} />}
+          {tab === 'loads' && <LoadsView view={v} story={story} />}
+          {tab === 'facts' && <FactsView view={v} story={story} />}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function tabName(t: Tab, v: CaptureView): string {
+  if (t === 'findings') return `Findings ${v.findings.length}`;
+  if (t === 'loads') return `Loads ${v.loads.length}`;
+  return t === 'source' ? 'Source' : 'Facts';
+}
+
+/** The story of this page for visitor and bench, made anew when either changes. */
+function useStory(id: number): StoryAnswer | undefined {
+  const bench = useBench();
+  const [story, setStory] = useState<StoryAnswer>();
+  const { story: ask, pages } = bench;
+  useEffect(() => {
+    if (!pages.some((p) => p.captureId === id)) return;
+    let stale = false;
+    void ask(id).then((s) => !stale && setStory(s));
+    return () => {
+      stale = true;
+    };
+  }, [ask, id, pages]);
+  return story?.captureId === id ? story : undefined;
+}
+
+/** When the visitor's device changes, the same page as recorded with the other device is shown. */
+function useOtherDevice(v: CaptureView | undefined, id: number, base: string): void {
+  const { pages, data } = useBench();
+  useEffect(() => {
+    if (!v || v.row.device === data.value?.device || pages.some((p) => p.captureId === id)) return;
+    const twin = data.value?.pages.find((p) => p.row.page === v.row.page) ?? data.value?.pages[0];
+    if (twin && twin.row.id !== id) go(`${base}/pages/${twin.row.id}${window.location.search}`);
+  }, [v, id, base, pages, data.value]);
+}
+
+function HeroSentence({ v, story, benchEmpty }: { v: CaptureView; story: StoryAnswer; benchEmpty: boolean }) {
+  const { now, after } = story;
+  if (now.heroPlace === 0) {
+    return (
+      <>
+        The largest thing of the first screen is text ({v.hero.label ?? 'text'}): it is drawn at {ms(now.milestones.lcpMs)}
+        {benchEmpty ? '.' : `, with the bench at ${ms(after.milestones.lcpMs)}.`}
+      </>
+    );
+  }
+  const found = now.split.serverMs + now.split.untilFoundMs;
+  return (
+    <>
+      The hero is load number {now.heroPlace} of {now.milestones.requests}: the browser learns of it {ms(found)} in
+      {benchEmpty ? '.' : `; with the bench it is number ${after.heroPlace}, known after ${ms(after.split.serverMs + after.split.untilFoundMs)}.`}{' '}
+      {story.why.join(' ')} {count(v.findings.length, 'finding')}.
+    </>
+  );
+}

@@ -1,0 +1,56 @@
+import type { APIContext, APIRoute } from 'astro';
+import { ValidationError, type ObjectSchema, type AnyObject } from 'yup';
+import { InputError } from '../../core/capture/errors';
+import { log } from '../../engine/log';
+
+/** An error as the API answers it. */
+export interface ApiError {
+  readonly error: { readonly what: string; readonly where: string; readonly next: string };
+}
+
+/** JSON with a status. */
+export function json(value: unknown, status = 200): Response {
+  return new Response(JSON.stringify(value), { status, headers: { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-store' } });
+}
+
+export function notFound(what: string, where: string): Response {
+  return json({ error: { what, where, next: 'Go back to the list: it may have been deleted.' } } satisfies ApiError, 404);
+}
+
+/** A route whose user errors become 400 with what, where and next; anything else is logged and becomes 500. */
+export function route(run: (context: APIContext) => Promise<Response>): APIRoute {
+  return async (context) => {
+    try {
+      return await run(context);
+    } catch (error) {
+      if (error instanceof InputError) return json({ error: { what: error.what, where: error.where, next: error.next } } satisfies ApiError, 400);
+      if (error instanceof ValidationError) {
+        return json({ error: { what: error.errors.join(' '), where: error.path ?? 'request', next: 'See docs/api.md for what this call takes.' } } satisfies ApiError, 400);
+      }
+      log.error({ err: error, url: context.url.pathname }, 'request failed');
+      return json({ error: { what: 'Something went wrong on our side.', where: context.url.pathname, next: 'The log of the server says more.' } } satisfies ApiError, 500);
+    }
+  };
+}
+
+/** Query parameters by a schema. @throws ValidationError */
+export function query<T extends AnyObject>(context: APIContext, schema: ObjectSchema<T>): T {
+  return schema.validateSync(Object.fromEntries(context.url.searchParams), { stripUnknown: true }) as T;
+}
+
+/** JSON body by a schema. @throws ValidationError, InputError */
+export async function body<T extends AnyObject>(context: APIContext, schema: ObjectSchema<T>): Promise<T> {
+  let value: unknown;
+  try {
+    value = await context.request.json();
+  } catch {
+    throw new InputError('The request has no JSON in it.', 'request body', 'Send a JSON object.');
+  }
+  return (await schema.validate(value, { stripUnknown: true })) as T;
+}
+
+/** A path parameter that is a row number; NaN becomes 0, which no row has. */
+export function idOf(context: APIContext, name = 'id'): number {
+  const n = Number(context.params[name]);
+  return Number.isInteger(n) && n > 0 ? n : 0;
+}

@@ -1,0 +1,28 @@
+import { array, boolean, mixed, object, string } from 'yup';
+import { parseVisitor } from '../../../../core/load/visitors';
+import { offerContext, openCapture } from '../../../../engine/services/captureView';
+import { answerForecast, resolveFixes } from '../../../../engine/services/forecastCapture';
+import { store } from '../../../../engine/services/openedStore';
+import { body, idOf, json, notFound, route } from '../../_answer';
+
+const schema = object({
+  visitor: string().default('phone-busy'),
+  fixes: array(
+    object({
+      kind: string().required(),
+      target: string().required(),
+      values: mixed<Record<string, number>>((v): v is Record<string, number> => typeof v === 'object' && v !== null && Object.values(v).every((n) => typeof n === 'number')),
+    }),
+  ),
+  each: boolean().default(false),
+});
+
+/** Combined forecast of fixes for one visitor; without `fixes`, of all that are offered. */
+export const POST = route(async (context) => {
+  const input = await body(context, schema);
+  const opened = await openCapture(await store(), idOf(context));
+  if (!opened) return notFound('There is no such capture.', context.url.pathname);
+  const { full, page } = opened;
+  const fixes = input.fixes ? resolveFixes(input.fixes, full.audit.fixes, offerContext(full, page), full.audit.graph) : full.audit.fixes;
+  return json(answerForecast(full.audit.graph, fixes, parseVisitor(input.visitor), input.each));
+});

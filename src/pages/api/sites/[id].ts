@@ -1,0 +1,28 @@
+import { object, string } from 'yup';
+import { store } from '../../../engine/services/openedStore';
+import { deleteSite, findSite, renameSite } from '../../../engine/store/sites';
+import { listSweeps } from '../../../engine/store/sweeps';
+import { body, idOf, json, notFound, route } from '../_answer';
+
+/** One site with its sweeps. */
+export const GET = route(async (context) => {
+  const db = await store();
+  const site = await findSite(db, idOf(context));
+  if (!site) return notFound('There is no such site.', context.url.pathname);
+  return json({ ...site, sweeps: await listSweeps(db, site.id) });
+});
+
+/** Renames a site. */
+export const PATCH = route(async (context) => {
+  const { name } = await body(context, object({ name: string().trim().required('Give a name.').max(120) }));
+  const db = await store();
+  if (!(await findSite(db, idOf(context)))) return notFound('There is no such site.', context.url.pathname);
+  await renameSite(db, idOf(context), name);
+  return json(await findSite(db, idOf(context)));
+});
+
+/** Deletes a site with its sweeps and captures. */
+export const DELETE = route(async (context) => {
+  const gone = await deleteSite(await store(), idOf(context));
+  return gone ? new Response(null, { status: 204 }) : notFound('There is no such site.', context.url.pathname);
+});

@@ -1,0 +1,26 @@
+import { object, string } from 'yup';
+import { InputError } from '../../../core/capture/errors';
+import { parseVisitor } from '../../../core/load/visitors';
+import { store } from '../../../engine/services/openedStore';
+import { summariseSites } from '../../../engine/services/summariseSites';
+import { addSite } from '../../../engine/store/sites';
+import { body, json, query, route } from '../_answer';
+
+/** Sites with the figures of their last sweep for a visitor. */
+export const GET = route(async (context) => {
+  const { visitor } = query(context, object({ visitor: string().default('phone-busy') }));
+  return json({ sites: await summariseSites(await store(), parseVisitor(visitor)) });
+});
+
+/** Adds a site by its home address. */
+export const POST = route(async (context) => {
+  const input = await body(context, object({ name: string().trim().max(120).default(''), home: string().trim().required('Give the home address.').max(2000) }));
+  const home = /^https?:\/\//i.test(input.home) ? input.home : `https://${input.home}`;
+  let url: URL;
+  try {
+    url = new URL(home);
+  } catch {
+    throw new InputError(`"${input.home}" is not a web address.`, 'home', 'Write it like https://www.fernhollow.example/.');
+  }
+  return json(await addSite(await store(), input.name || url.hostname.replace(/^www\./, ''), url.href), 201);
+});
