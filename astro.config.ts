@@ -9,7 +9,19 @@ export default defineConfig({
   devToolbar: { enabled: false },
   server: { host: '127.0.0.1', port: 4270 },
   vite: {
-    ssr: { external: ['better-sqlite3', 'sharp', 'piscina', 'pino', 'playwright-core', 'tsx', 'kysely', 'css-tree', 'parse5'] },
+    ssr: {
+      external: [
+        'better-sqlite3',
+        'sharp',
+        'piscina',
+        'pino',
+        'playwright-core',
+        'tsx',
+        'kysely',
+        'css-tree',
+        'parse5',
+      ],
+    },
     worker: { format: 'es' },
     build: { chunkSizeWarningLimit: 1200 },
   },

@@ -16,7 +16,8 @@ try {
   for (const device of ['phone', 'desktop'] as const) {
     for (const page of PAGES) {
       // The home page is entered as a visitor types it.
-      const url = page.path === '/' ? 'http://fernhollow.example/' : `https://${page.host}.fernhollow.example${page.path}`;
+      const url =
+        page.path === '/' ? 'http://fernhollow.example/' : `https://${page.host}.fernhollow.example${page.path}`;
       const pages = await recordPages([url], {
         visitor: parseVisitor(device === 'phone' ? 'phone-busy' : 'desktop'),
         mapHosts: site.map,
@@ -25,7 +26,10 @@ try {
         onProgress: (text) => console.log(`${device}: ${text}`),
       });
       const name = page.path === '/' ? 'home' : page.path.replace(/\//g, '');
-      await fs.writeFile(path.join(folder, `${name}-${device}.har.gz`), zlib.gzipSync(harFile(pages, '0.1.0'), { level: 9 }));
+      await fs.writeFile(
+        path.join(folder, `${name}-${device}.har.gz`),
+        zlib.gzipSync(harFile(pages, '0.1.0'), { level: 9 }),
+      );
     }
   }
 } finally {

@@ -20,14 +20,23 @@ export function installIfNeeded() {
   const stamp = path.join(root, 'node_modules/.keen-lens-lock');
   const lock = hash([path.join(root, 'package-lock.json')]);
   if (fs.existsSync(stamp) && fs.readFileSync(stamp, 'utf8') === lock) return;
-  if (fs.existsSync(path.join(root, 'node_modules')) && !fs.existsSync(stamp) && spawnSync('npm', ['ls', '--silent'], { cwd: root }).status === 0) {
+  if (
+    fs.existsSync(path.join(root, 'node_modules')) &&
+    !fs.existsSync(stamp) &&
+    spawnSync('npm', ['ls', '--silent'], { cwd: root }).status === 0
+  ) {
     fs.writeFileSync(stamp, lock);
     return;
   }
   console.log('Installing packages ...');
-  const run = spawnSync('npm', ['ci', '--no-audit', '--no-fund'], { cwd: root, stdio: ['ignore', 'inherit', 'inherit'] });
+  const run = spawnSync('npm', ['ci', '--no-audit', '--no-fund'], {
+    cwd: root,
+    stdio: ['ignore', 'inherit', 'inherit'],
+  });
   if (run.status !== 0) {
-    console.error('The packages could not be installed. Is the npm registry reachable, and are python3, make and g++ there (for SQLite)?');
+    console.error(
+      'The packages could not be installed. Is the npm registry reachable, and are python3, make and g++ there (for SQLite)?',
+    );
     process.exit(run.status ?? 1);
   }
   fs.writeFileSync(stamp, lock);
@@ -36,10 +45,19 @@ export function installIfNeeded() {
 /** Builds when a source is newer than what was built. */
 export function buildIfStale() {
   const stamp = path.join(root, 'dist/.keen-lens-sources');
-  const now = hash([...files('src'), ...files('public'), path.join(root, 'astro.config.ts'), path.join(root, 'package-lock.json')]);
+  const now = hash([
+    ...files('src'),
+    ...files('public'),
+    path.join(root, 'astro.config.ts'),
+    path.join(root, 'package-lock.json'),
+  ]);
   if (fs.existsSync(stamp) && fs.readFileSync(stamp, 'utf8') === now) return;
   console.log('Building ...');
-  const run = spawnSync(process.execPath, [path.join(root, 'scripts/build.mjs')], { cwd: root, stdio: ['ignore', 'pipe', 'inherit'], encoding: 'utf8' });
+  const run = spawnSync(process.execPath, [path.join(root, 'scripts/build.mjs')], {
+    cwd: root,
+    stdio: ['ignore', 'pipe', 'inherit'],
+    encoding: 'utf8',
+  });
   if (run.status !== 0) {
     console.error(run.stdout);
     process.exit(run.status ?? 1);

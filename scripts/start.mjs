@@ -28,11 +28,19 @@ const first = !fs.existsSync(path.join(data, 'keen-lens.db'));
 const env = { ...process.env, KEEN_LENS_ROOT: root, KEEN_LENS_DATA: data };
 if (first && !args.includes('--no-demo')) {
   console.log('First run: putting the demo in ...');
-  await new Promise((done) => spawn(process.execPath, [path.join(root, 'bin/keen-lens.mjs'), 'demo', '--data', data], { stdio: 'inherit', env }).on('exit', done));
+  await new Promise((done) =>
+    spawn(process.execPath, [path.join(root, 'bin/keen-lens.mjs'), 'demo', '--data', data], {
+      stdio: 'inherit',
+      env,
+    }).on('exit', done),
+  );
 }
 const wanted = value('--port') ?? process.env.PORT;
 const port = await freePort(Number(wanted ?? 4270), wanted !== undefined);
-const server = spawn(process.execPath, [path.join(root, 'dist/server/entry.mjs')], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...env, HOST: host, PORT: String(port) } });
+const server = spawn(process.execPath, [path.join(root, 'dist/server/entry.mjs')], {
+  stdio: ['ignore', 'ignore', 'inherit'],
+  env: { ...env, HOST: host, PORT: String(port) },
+});
 server.on('exit', (code) => process.exit(code ?? 1));
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
 await answers(port, host);

@@ -11,7 +11,10 @@ export const onRequest = defineMiddleware(async (context, next) => {
     const given = /^Basic (.+)$/i.exec(context.request.headers.get('authorization') ?? '')?.[1] ?? '';
     const [, ...rest] = Buffer.from(given, 'base64').toString('utf8').split(':');
     if (!same(rest.join(':'), password)) {
-      return new Response('A password is needed.', { status: 401, headers: { 'www-authenticate': 'Basic realm="Keen Lens", charset="UTF-8"' } });
+      return new Response('A password is needed.', {
+        status: 401,
+        headers: { 'www-authenticate': 'Basic realm="Keen Lens", charset="UTF-8"' },
+      });
     }
   } else if (!/^(localhost|127\.\d+\.\d+\.\d+|\[::1\])(:\d+)?$/i.test(context.request.headers.get('host') ?? '')) {
     // A page of somebody else's whose name leads here must not read captures.

@@ -96,14 +96,25 @@ const LOGO = `<svg xmlns="http://www.w3.org/2000/svg" width="40" height="40" vie
 export function siteFiles(): ReadonlyMap<string, DemoFile> {
   return new Map<string, DemoFile>([
     ['/css/frame.css', { type: 'text/css; charset=utf-8', body: fromPackage('bootstrap', 'dist/css/bootstrap.css') }],
-    ['/css/frame.min.css', { type: 'text/css; charset=utf-8', body: fromPackage('bootstrap', 'dist/css/bootstrap.min.css') }],
+    [
+      '/css/frame.min.css',
+      { type: 'text/css; charset=utf-8', body: fromPackage('bootstrap', 'dist/css/bootstrap.min.css') },
+    ],
     ['/css/site.css', css(SITE_CSS)],
     ['/css/type.css', css(TYPE_CSS)],
     ['/css/clean.css', css(TYPE_CSS + SITE_CSS.replace(/@import[^\n]*\n/, '').replace(/\.home-banner\{[^}]*\}/, ''))],
     ['/css/print.css', css('.site-head,.site-foot{display:none}')],
-    ['/css/plaque.css', css('.plaque{background:url("http://media.fernhollow.example/p/leaf-8.jpg") center/cover;min-height:120px;padding:16px;color:#fff}')],
+    [
+      '/css/plaque.css',
+      css(
+        '.plaque{background:url("http://media.fernhollow.example/p/leaf-8.jpg") center/cover;min-height:120px;padding:16px;color:#fff}',
+      ),
+    ],
     ['/js/kit.js', { type: 'text/javascript; charset=utf-8', body: fromPackage('jquery', 'dist/jquery.js') }],
-    ['/js/frame.js', { type: 'text/javascript; charset=utf-8', body: fromPackage('bootstrap', 'dist/js/bootstrap.bundle.js') }],
+    [
+      '/js/frame.js',
+      { type: 'text/javascript; charset=utf-8', body: fromPackage('bootstrap', 'dist/js/bootstrap.bundle.js') },
+    ],
     ['/js/menu.js', js(MENU_JS)],
     ['/js/sign.js', js(SIGN_JS)],
     ['/js/later.js', js(LATER_JS)],
@@ -114,6 +125,12 @@ export function siteFiles(): ReadonlyMap<string, DemoFile> {
     ['/p/blank.gif', { type: 'image/gif', body: GIF }],
     ['/i/logo.svg', { type: 'image/svg+xml', body: Buffer.from(LOGO) }],
     ['/favicon.ico', { type: 'image/svg+xml', body: Buffer.from(LOGO) }],
-    ['/fonts/garden-serif.woff2', { type: 'font/woff2', body: fromPackage('@fontsource-variable/source-serif-4', 'files/source-serif-4-latin-wght-normal.woff2') }],
+    [
+      '/fonts/garden-serif.woff2',
+      {
+        type: 'font/woff2',
+        body: fromPackage('@fontsource-variable/source-serif-4', 'files/source-serif-4-latin-wght-normal.woff2'),
+      },
+    ],
   ]);
 }

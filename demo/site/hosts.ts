@@ -14,9 +14,30 @@ export interface DemoHost {
 export const HOSTS: readonly DemoHost[] = [
   { name: 'fernhollow.example', address: '127.0.77.1', protocol: 'h1', pageMs: 40, fileMs: 20, compresses: false },
   { name: 'www.fernhollow.example', address: '127.0.77.2', protocol: 'h2', pageMs: 140, fileMs: 12, compresses: true },
-  { name: 'media.fernhollow.example', address: '127.0.77.3', protocol: 'h1', pageMs: 30, fileMs: 25, compresses: false },
-  { name: 'tickets.fernhollow.example', address: '127.0.77.4', protocol: 'h1', pageMs: 420, fileMs: 60, compresses: false },
-  { name: 'count.petalmetrics.example', address: '127.0.77.5', protocol: 'h2', pageMs: 90, fileMs: 180, compresses: true },
+  {
+    name: 'media.fernhollow.example',
+    address: '127.0.77.3',
+    protocol: 'h1',
+    pageMs: 30,
+    fileMs: 25,
+    compresses: false,
+  },
+  {
+    name: 'tickets.fernhollow.example',
+    address: '127.0.77.4',
+    protocol: 'h1',
+    pageMs: 420,
+    fileMs: 60,
+    compresses: false,
+  },
+  {
+    name: 'count.petalmetrics.example',
+    address: '127.0.77.5',
+    protocol: 'h2',
+    pageMs: 90,
+    fileMs: 180,
+    compresses: true,
+  },
   { name: 'maps.lanefinder.example', address: '127.0.77.6', protocol: 'h1', pageMs: 110, fileMs: 90, compresses: true },
 ];
 

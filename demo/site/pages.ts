@@ -88,7 +88,7 @@ const PARAGRAPHS = [
   'The garden was laid out on the slope above the mill stream, where the soil stays cool and the mist lingers until ten. Paths follow the old terraces, so that every turn shows another planting.',
   'Our growers raise most of the plants from seed gathered here. What does well in the long border goes to the nursery, and what sulks is tried again two terraces lower.',
   'On still mornings the bell by the pond carries as far as the lane. Visitors are asked to keep to the paths until the dew has dried, and to leave the gate as they found it.',
-  'Guided walks start from the potting shed. They take about an hour, with a stop at the fern bank, where thirty kinds grow within an arm\'s length of one another.',
+  "Guided walks start from the potting shed. They take about an hour, with a stop at the fern bank, where thirty kinds grow within an arm's length of one another.",
 ];
 
 const prose = (from: number, count: number) =>
@@ -97,14 +97,16 @@ const prose = (from: number, count: number) =>
 const gallery = (prefix: string, count: number, caption: string, extra = '') =>
   `    <div class="grid">\n${Array.from({ length: count }, (_, i) => `      <figure><img src="${MEDIA}/p/${prefix}-${i + 1}.jpg" alt="${caption} ${i + 1}"${extra}><figcaption>${caption} ${i + 1}</figcaption></figure>`).join('\n')}\n    </div>`;
 
-const LATER_FOOT = '  <script src="/js/frame.js"></script>\n  <script src="/js/sign.js"></script>\n  <script src="/js/later.js"></script>';
+const LATER_FOOT =
+  '  <script src="/js/frame.js"></script>\n  <script src="/js/sign.js"></script>\n  <script src="/js/later.js"></script>';
 
 /** All pages; faults are planted on purpose and listed in docs/demo.md. */
 export const PAGES: readonly DemoPage[] = [
   page({
     path: '/',
     title: 'Welcome',
-    before: '  <div class="banner home-banner"><div class="over"><strong>The long border in its best week</strong></div></div>\n',
+    before:
+      '  <div class="banner home-banner"><div class="over"><strong>The long border in its best week</strong></div></div>\n',
     main: `    <h1>A garden for every season</h1>\n${prose(0, 2)}
     <h2>In flower now</h2>
     <div class="grid">
@@ -169,7 +171,7 @@ ${prose(0, 2)}`,
   <script src="/js/sign.js" defer></script>`,
     drawer: false,
     before: `  <div class="banner"><img src="/p/membership-walk-800.jpg" srcset="/p/membership-walk-800.jpg 800w, /p/membership-walk-1400.jpg 1400w" sizes="100vw" fetchpriority="high" width="1400" height="840" alt="Members on the evening walk"></div>\n`,
-    main: `    <h1>Membership</h1>\n${prose(1, 3)}\n${gallery('leaf', 4, 'Members\' corner', ' loading="lazy" width="210" height="150"')}`,
+    main: `    <h1>Membership</h1>\n${prose(1, 3)}\n${gallery('leaf', 4, "Members' corner", ' loading="lazy" width="210" height="150"')}`,
     foot: '',
   }),
   page({

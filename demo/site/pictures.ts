@@ -35,7 +35,9 @@ export async function makePictures(folder: string): Promise<string> {
     const file = path.join(folder, picture.name);
     const there = await fs.stat(file).catch(() => undefined);
     if (there && there.size > 0) continue;
-    await sharp(await draw(picture)).jpeg({ quality: picture.quality }).toFile(file + '.part');
+    await sharp(await draw(picture))
+      .jpeg({ quality: picture.quality })
+      .toFile(file + '.part');
     await fs.rename(file + '.part', file);
   }
   return folder;
@@ -60,11 +62,15 @@ async function draw({ name, width, height }: DemoPicture): Promise<Buffer> {
   for (let i = 0; i < 5; i++) {
     const y = height * (0.35 + i * 0.12);
     const points = Array.from({ length: 9 }, (_, k) => `${(k / 8) * width},${y + (random() - 0.5) * height * 0.16}`);
-    shapes.push(`<polygon points="0,${height} ${points.join(' ')} ${width},${height}" fill="hsl(${hue + i * 6} ${30 + i * 5}% ${62 - i * 9}%)"/>`);
+    shapes.push(
+      `<polygon points="0,${height} ${points.join(' ')} ${width},${height}" fill="hsl(${hue + i * 6} ${30 + i * 5}% ${62 - i * 9}%)"/>`,
+    );
   }
   if (/glasshouse|orchid/.test(name)) {
     for (let i = 0; i < 12; i++) {
-      shapes.push(`<path d="M${(i / 12) * width} ${height * 0.75}Q${width / 2} ${-height * 0.3} ${width - (i / 12) * width} ${height * 0.75}" stroke="hsl(${warm} 20% 92%)" stroke-width="${width / 160}" fill="none" opacity=".75"/>`);
+      shapes.push(
+        `<path d="M${(i / 12) * width} ${height * 0.75}Q${width / 2} ${-height * 0.3} ${width - (i / 12) * width} ${height * 0.75}" stroke="hsl(${warm} 20% 92%)" stroke-width="${width / 160}" fill="none" opacity=".75"/>`,
+      );
     }
   }
   const leaves = Math.round(160 + random() * 120);
@@ -73,12 +79,23 @@ async function draw({ name, width, height }: DemoPicture): Promise<Buffer> {
     const y = height * (0.4 + random() * 0.6);
     const size = width * (0.008 + random() * 0.03);
     const flower = random() < 0.22;
-    const fill = flower ? `hsl(${Math.floor(random() * 60 + 310) % 360} 55% ${45 + random() * 35}%)` : `hsl(${hue + random() * 40 - 20} ${35 + random() * 25}% ${18 + random() * 40}%)`;
-    shapes.push(`<ellipse cx="${x}" cy="${y}" rx="${size}" ry="${size * (flower ? 1 : 0.35)}" transform="rotate(${random() * 180} ${x} ${y})" fill="${fill}"/>`);
+    const fill = flower
+      ? `hsl(${Math.floor(random() * 60 + 310) % 360} 55% ${45 + random() * 35}%)`
+      : `hsl(${hue + random() * 40 - 20} ${35 + random() * 25}% ${18 + random() * 40}%)`;
+    shapes.push(
+      `<ellipse cx="${x}" cy="${y}" rx="${size}" ry="${size * (flower ? 1 : 0.35)}" transform="rotate(${random() * 180} ${x} ${y})" fill="${fill}"/>`,
+    );
   }
   const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}"><defs><linearGradient id="s" x2="0" y2="1"><stop stop-color="hsl(${200 - warm} 45% 82%)"/><stop offset="1" stop-color="hsl(${warm} 60% 88%)"/></linearGradient></defs><rect width="100%" height="100%" fill="url(#s)"/>${shapes.join('')}</svg>`;
   const grain = Buffer.alloc(width * height);
   for (let i = 0; i < grain.length; i++) grain[i] = 92 + Math.floor(random() * 72);
-  const noise = await sharp(grain, { raw: { width, height, channels: 1 } }).blur(0.6).png().toBuffer();
-  return sharp(Buffer.from(svg)).blur(Math.max(0.6, width / 1100)).composite([{ input: noise, blend: 'soft-light' }]).png().toBuffer();
+  const noise = await sharp(grain, { raw: { width, height, channels: 1 } })
+    .blur(0.6)
+    .png()
+    .toBuffer();
+  return sharp(Buffer.from(svg))
+    .blur(Math.max(0.6, width / 1100))
+    .composite([{ input: noise, blend: 'soft-light' }])
+    .png()
+    .toBuffer();
 }

@@ -44,11 +44,18 @@ export async function serveDemo(pictures: string): Promise<DemoSite> {
   const ports = (await canBind(80)) ? { http: 80, https: 443 } : { http: 8080, https: 8443 };
   const closers: (() => Promise<void>)[] = [];
   for (const host of HOSTS) {
-    const handler = (secure: boolean) => (request: Request, response: Response) => void handle(host, secure, request, response, answer);
+    const handler = (secure: boolean) => (request: Request, response: Response) =>
+      void handle(host, secure, request, response, answer);
     const plain = http.createServer(handler(false));
-    const safe = host.protocol === 'h2' ? http2.createSecureServer({ ...tls, allowHTTP1: true }, handler(true)) : https.createServer(tls, handler(true));
+    const safe =
+      host.protocol === 'h2'
+        ? http2.createSecureServer({ ...tls, allowHTTP1: true }, handler(true))
+        : https.createServer(tls, handler(true));
     await Promise.all([listen(plain, ports.http, host.address), listen(safe, ports.https, host.address)]);
-    closers.push(() => close(plain), () => close(safe));
+    closers.push(
+      () => close(plain),
+      () => close(safe),
+    );
   }
   return {
     ports,
@@ -69,9 +76,12 @@ async function handle(
   response: Response,
   answer: (host: DemoHost, secure: boolean, url: string) => Promise<Answer>,
 ): Promise<void> {
-  const given = await answer(host, secure, request.url ?? '/').catch(
-    (): Answer => ({ status: 404, headers: { 'content-type': 'text/plain' }, body: Buffer.from('Not here.'), page: true }),
-  );
+  const given = await answer(host, secure, request.url ?? '/').catch((): Answer => ({
+    status: 404,
+    headers: { 'content-type': 'text/plain' },
+    body: Buffer.from('Not here.'),
+    page: true,
+  }));
   let body = given.body;
   const headers: Record<string, string> = { ...given.headers };
   const text = /text|javascript|svg/.test(headers['content-type'] ?? '');
@@ -95,16 +105,32 @@ async function respond(
   folder: string,
 ): Promise<Answer> {
   const at = url.split('?')[0] ?? '/';
-  const redirect = (status: number, location: string): Answer => ({ status, headers: { location }, body: Buffer.alloc(0), page: true });
+  const redirect = (status: number, location: string): Answer => ({
+    status,
+    headers: { location },
+    body: Buffer.alloc(0),
+    page: true,
+  });
   // Two hops, both temporary, on the way in: the bare name first, then https.
   if (host.name === 'fernhollow.example') return redirect(302, `http://www.fernhollow.example${at}`);
   if (!secure && host.name === 'www.fernhollow.example') return redirect(302, `https://www.fernhollow.example${at}`);
   if (at.startsWith('/old/')) return redirect(301, `https://media.fernhollow.example/p/${at.slice(5)}`);
-  if (at === '/widget/') return { status: 200, headers: { 'content-type': 'text/html; charset=utf-8' }, body: Buffer.from('<p>Map of the lanes</p>'), page: true };
+  if (at === '/widget/')
+    return {
+      status: 200,
+      headers: { 'content-type': 'text/html; charset=utf-8' },
+      body: Buffer.from('<p>Map of the lanes</p>'),
+      page: true,
+    };
   const site = host.name.startsWith('tickets.') ? 'tickets' : host.name.startsWith('www.') ? 'www' : undefined;
   const page = PAGES.find((p) => p.path === at && p.host === site);
   if (page) {
-    return { status: 200, headers: { 'content-type': 'text/html; charset=utf-8', 'cache-control': 'no-cache' }, body: pageBody(page), page: true };
+    return {
+      status: 200,
+      headers: { 'content-type': 'text/html; charset=utf-8', 'cache-control': 'no-cache' },
+      body: pageBody(page),
+      page: true,
+    };
   }
   const cache = site === 'tickets' ? 'no-cache' : 'public, max-age=86400';
   const file = files.get(at);
@@ -112,7 +138,12 @@ async function respond(
   if (file) return { status: 200, headers: { ...cors, 'content-type': file.type }, body: file.body, page: false };
   const picture = /^\/p\/([a-z0-9-]+\.jpg)$/.exec(at)?.[1];
   if (picture) {
-    return { status: 200, headers: { ...cors, 'content-type': 'image/jpeg' }, body: await fs.readFile(path.join(folder, picture)), page: false };
+    return {
+      status: 200,
+      headers: { ...cors, 'content-type': 'image/jpeg' },
+      body: await fs.readFile(path.join(folder, picture)),
+      page: false,
+    };
   }
   return { status: 404, headers: { 'content-type': 'text/html' }, body: Buffer.from('<h1>Not found</h1>'), page: true };
 }
@@ -138,7 +169,11 @@ type AnyServer = http.Server | https.Server | http2.Http2SecureServer;
 function listen(server: AnyServer, port: number, address: string): Promise<void> {
   return new Promise((done, fail) => {
     server.once('error', (error: NodeJS.ErrnoException) => {
-      fail(error.code === 'EADDRINUSE' ? new Error(`${address}:${port} is in use: is the stand-in site running already?`) : error);
+      fail(
+        error.code === 'EADDRINUSE'
+          ? new Error(`${address}:${port} is in use: is the stand-in site running already?`)
+          : error,
+      );
     });
     server.listen(port, address, () => done());
   });
@@ -159,7 +194,9 @@ export const PICTURE_CACHE = path.join(path.dirname(fileURLToPath(import.meta.ur
 if (process.argv[1] === fileURLToPath(import.meta.url)) {
   const site = await serveDemo(PICTURE_CACHE);
   console.log('Fernhollow Botanic Garden is up. Record a page of it with:\n');
-  console.log(`  npx keen-lens record https://www.fernhollow.example/glasshouse/ -o glasshouse.har --accept-any-certificate --allow-private \\`);
+  console.log(
+    `  npx keen-lens record https://www.fernhollow.example/glasshouse/ -o glasshouse.har --accept-any-certificate --allow-private \\`,
+  );
   console.log(`    ${site.map.map((m) => `--map-host ${m}`).join(' \\\n    ')}`);
   console.log('\nPages: ' + PAGES.map((p) => `https://${p.host}.fernhollow.example${p.path}`).join('  '));
   console.log('Stop with Ctrl C.');

@@ -43,14 +43,19 @@ export function auditCommand(): Command {
 
 function printText(report: AuditReport): void {
   for (const f of report.findings) {
-    const at = f.evidence.source ? ` ${f.evidence.source.url}:${f.evidence.source.line}:${f.evidence.source.column}` : '';
+    const at = f.evidence.source
+      ? ` ${f.evidence.source.url}:${f.evidence.source.line}:${f.evidence.source.column}`
+      : '';
     console.log(`${f.harm.padEnd(8)} ${f.title}${at}\n         ${f.plain}`);
   }
   console.log('\nFixes, best first:');
   const best = (fix: AuditReport['fixes'][number]) => Math.min(...fix.forecasts.map((c) => c.change.lcpMs));
   for (const fix of [...report.fixes].sort((a, b) => best(a) - best(b))) {
     const c = fix.forecasts[0];
-    if (c) console.log(`  ${signed(c.change.lcpMs)} hero (${signed(c.range.lcpMs[0])} to ${signed(c.range.lcpMs[1])}), ${signed(c.change.fcpMs)} first paint  ${fix.title} [${fix.kind}] on ${c.page}`);
+    if (c)
+      console.log(
+        `  ${signed(c.change.lcpMs)} hero (${signed(c.range.lcpMs[0])} to ${signed(c.range.lcpMs[1])}), ${signed(c.change.fcpMs)} first paint  ${fix.title} [${fix.kind}] on ${c.page}`,
+      );
   }
   for (const n of report.notExamined) console.log(`\nNot examined: ${n.what}\n  ${n.why}`);
 }

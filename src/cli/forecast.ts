@@ -20,18 +20,31 @@ export function forecastCommand(): Command {
     .description('Forecast what fixes, applied together, would change for one visitor.')
     .argument('<file>', 'HAR file')
     .option('--page <url>', 'which page of the file (default: the first)')
-    .requiredOption('--visitor <name or spec>', 'e.g. phone-busy or screen=400x860@2.5,touch,rtt=150,down=2000,up=800,cpu=4')
+    .requiredOption(
+      '--visitor <name or spec>',
+      'e.g. phone-busy or screen=400x860@2.5,touch,rtt=150,down=2000,up=800,cpu=4',
+    )
     .option('--fix <fix>', "'KIND TARGET [key=value]...', may be repeated (default: all that are offered)", collect)
     .option('--each', 'also each fix alone')
     .option('--json', 'print one JSON document')
-    .addHelpText('after', `\nKinds: ${FIX_KINDS.map((k) => k.id).join(', ')}\n\nExample:\n  keen-lens forecast visit.har --visitor phone-busy --fix 'hero-eager *' --fix 'text-compress *' --each --json`)
+    .addHelpText(
+      'after',
+      `\nKinds: ${FIX_KINDS.map((k) => k.id).join(', ')}\n\nExample:\n  keen-lens forecast visit.har --visitor phone-busy --fix 'hero-eager *' --fix 'text-compress *' --each --json`,
+    )
     .action(async (file: string, flags: ForecastFlags) => {
       const visitor = parseVisitor(flags.visitor);
       const requests = (flags.fix ?? []).map(parseFixRequest);
       const audits = (await auditHar(await readInput(file), file)).map((a) => a.audit);
       const wanted = flags.page ? new URL(flags.page).href : undefined;
-      const audit = wanted ? audits.find((a) => a.page.capture.page === wanted || a.page.capture.requested === wanted) : audits[0];
-      if (!audit) throw new InputError('The file has no such page.', flags.page ?? file, `It has: ${audits.map((a) => a.page.capture.page).join(', ')}`);
+      const audit = wanted
+        ? audits.find((a) => a.page.capture.page === wanted || a.page.capture.requested === wanted)
+        : audits[0];
+      if (!audit)
+        throw new InputError(
+          'The file has no such page.',
+          flags.page ?? file,
+          `It has: ${audits.map((a) => a.page.capture.page).join(', ')}`,
+        );
       const fixes = flags.fix ? resolveFixes(requests, audit.fixes, audit, audit.graph) : [...audit.fixes];
       const answer = answerForecast(audit.graph, fixes, visitor, flags.each ?? false);
       if (flags.json) printJson(answer);
@@ -41,16 +54,22 @@ export function forecastCommand(): Command {
 
 function printText(a: ForecastAnswer): void {
   const row = (name: string, before: number, after: number, range?: readonly [number, number]) =>
-    console.log(`${name.padEnd(14)} ${Math.round(before)} -> ${Math.round(after)} ms${range ? `   change ${Math.round(range[0])} to ${Math.round(range[1])} ms` : ''}`);
+    console.log(
+      `${name.padEnd(14)} ${Math.round(before)} -> ${Math.round(after)} ms${range ? `   change ${Math.round(range[0])} to ${Math.round(range[1])} ms` : ''}`,
+    );
   console.log(`${a.page} for ${a.visitor}, ${a.fixes.length} fixes`);
   row('hero painted', a.before.lcpMs, a.after.lcpMs, a.range.lcpMs);
   row('first paint', a.before.fcpMs, a.after.fcpMs, a.range.fcpMs);
   row('load', a.before.loadMs, a.after.loadMs, a.range.loadMs);
   console.log(`bytes          ${Math.round(a.before.bytes / 1000)} -> ${Math.round(a.after.bytes / 1000)} kB`);
   for (const w of a.why) console.log(w);
-  for (const e of a.each ?? []) console.log(`  alone ${Math.round(e.change.lcpMs)} ms hero, ${Math.round(e.change.fcpMs)} ms first paint  ${e.fix.kind} ${e.fix.target}`);
+  for (const e of a.each ?? [])
+    console.log(
+      `  alone ${Math.round(e.change.lcpMs)} ms hero, ${Math.round(e.change.fcpMs)} ms first paint  ${e.fix.kind} ${e.fix.target}`,
+    );
   if (a.trust.recordedLcpMs !== undefined) {
-    console.log(`Trust: the recording's hero paint of ${Math.round(a.trust.recordedLcpMs)} ms is re-enacted as ${Math.round(a.trust.reenactedLcpMs)} ms.`);
+    console.log(
+      `Trust: the recording's hero paint of ${Math.round(a.trust.recordedLcpMs)} ms is re-enacted as ${Math.round(a.trust.reenactedLcpMs)} ms.`,
+    );
   }
 }
-

@@ -16,7 +16,9 @@ export class UsageError extends Error {}
 
 /** Runs the command line; returns its exit code. */
 export async function main(argv: readonly string[]): Promise<number> {
-  const version = JSON.parse(await fs.readFile(new URL('../../package.json', import.meta.url), 'utf8')) as { version: string };
+  const version = JSON.parse(await fs.readFile(new URL('../../package.json', import.meta.url), 'utf8')) as {
+    version: string;
+  };
   const program = new Command('keen-lens')
     .description('Finds what is insecure or slow in captured pages and forecasts what each fix would win.')
     .version(version.version)

@@ -28,7 +28,12 @@ export async function readInput(file: string): Promise<Uint8Array> {
     return await fs.readFile(file);
   } catch (error) {
     const code = (error as NodeJS.ErrnoException).code;
-    const what = code === 'ENOENT' ? 'There is no such file.' : code === 'EISDIR' ? 'This is a folder, not a file.' : `The file cannot be read (${code ?? 'unknown'}).`;
+    const what =
+      code === 'ENOENT'
+        ? 'There is no such file.'
+        : code === 'EISDIR'
+          ? 'This is a folder, not a file.'
+          : `The file cannot be read (${code ?? 'unknown'}).`;
     throw new InputError(what, file, 'Give the path of a HAR file.');
   }
 }

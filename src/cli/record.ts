@@ -36,9 +36,14 @@ export function recordCommand(): Command {
     .option('--runs <n>', 'record so many times, keep the middle one', wholeNumber(1), 1)
     .option('--wait <ms>', 'quiet time that counts as done', wholeNumber(0), 1500)
     .option('--timeout <ms>', 'longest time for one page', wholeNumber(1000), 45_000)
-    .addOption(new Option('--network <which>', 'link to record over').choices(['recorded', 'visitor']).default('recorded'))
+    .addOption(
+      new Option('--network <which>', 'link to record over').choices(['recorded', 'visitor']).default('recorded'),
+    )
     .option('--json', 'print what was recorded as JSON')
-    .addHelpText('after', '\nExample:\n  keen-lens record https://www.fernhollow.example/visit/ -o visit.har --visitor desktop')
+    .addHelpText(
+      'after',
+      '\nExample:\n  keen-lens record https://www.fernhollow.example/visit/ -o visit.har --visitor desktop',
+    )
     .action(async (urls: string[], flags: RecordFlags) => {
       const pages = await recordPages(urls, {
         visitor: parseVisitor(flags.visitor),
@@ -58,7 +63,11 @@ export function recordCommand(): Command {
       await fs.rename(partial, flags.output);
       const summary = pages.map((p) => ({ page: p.finalUrl, requests: p.requests, lcpMs: p.lcpMs, notes: p.notes }));
       if (flags.json) printJson({ file: flags.output, pages: summary });
-      else for (const p of summary) progress(`${p.page}: ${p.requests} loads${p.lcpMs === undefined ? '' : `, hero painted at ${Math.round(p.lcpMs)} ms`}${p.notes.map((n) => `\n  note: ${n}`).join('')}`);
+      else
+        for (const p of summary)
+          progress(
+            `${p.page}: ${p.requests} loads${p.lcpMs === undefined ? '' : `, hero painted at ${Math.round(p.lcpMs)} ms`}${p.notes.map((n) => `\n  note: ${n}`).join('')}`,
+          );
     });
 }
 

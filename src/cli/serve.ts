@@ -16,9 +16,20 @@ export function serveCommand(): Command {
     .action(async (flags: { port: number; host: string; data?: string }) => {
       const loopback = /^(127\.|localhost$|::1$)/.test(flags.host);
       if (!loopback && !process.env.KEEN_LENS_PASSWORD) {
-        throw new InputError('Serving beyond this machine needs a password.', `--host ${flags.host}`, 'Set KEEN_LENS_PASSWORD and start again.');
+        throw new InputError(
+          'Serving beyond this machine needs a password.',
+          `--host ${flags.host}`,
+          'Set KEEN_LENS_PASSWORD and start again.',
+        );
       }
-      const args = [path.join(projectRoot(), 'scripts/start.mjs'), '--no-demo', '--port', String(flags.port), '--host', flags.host];
+      const args = [
+        path.join(projectRoot(), 'scripts/start.mjs'),
+        '--no-demo',
+        '--port',
+        String(flags.port),
+        '--host',
+        flags.host,
+      ];
       if (flags.data) args.push('--data', path.resolve(flags.data));
       const child = spawn(process.execPath, args, { stdio: 'inherit' });
       process.on('SIGTERM', () => child.kill('SIGTERM'));

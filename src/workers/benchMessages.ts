@@ -28,9 +28,21 @@ export interface SentReplay {
 
 export type Ask =
   | { readonly ask: 'pages'; readonly pages: readonly BenchPage[] }
-  | { readonly ask: 'bench'; readonly id: number; readonly visitor: Visitor; readonly groups: readonly string[]; readonly page?: number }
+  | {
+      readonly ask: 'bench';
+      readonly id: number;
+      readonly visitor: Visitor;
+      readonly groups: readonly string[];
+      readonly page?: number;
+    }
   | { readonly ask: 'staircase'; readonly id: number; readonly visitor: Visitor }
-  | { readonly ask: 'story'; readonly id: number; readonly visitor: Visitor; readonly groups: readonly string[]; readonly captureId: number };
+  | {
+      readonly ask: 'story';
+      readonly id: number;
+      readonly visitor: Visitor;
+      readonly groups: readonly string[];
+      readonly captureId: number;
+    };
 
 /** What the bench shows; the range comes in a second answer. */
 export interface BenchAnswer {
@@ -38,14 +50,26 @@ export interface BenchAnswer {
   readonly after: Average;
   readonly range?: { readonly lcpMs: Range; readonly fcpMs: Range; readonly bytes: Range };
   readonly groups: readonly { readonly id: string; readonly aloneMs: number; readonly addedMs: number }[];
-  readonly pages: readonly { readonly captureId: number; readonly nowMs: number; readonly afterMs: number; readonly nowFcpMs: number; readonly afterFcpMs: number }[];
+  readonly pages: readonly {
+    readonly captureId: number;
+    readonly nowMs: number;
+    readonly afterMs: number;
+    readonly nowFcpMs: number;
+    readonly afterFcpMs: number;
+  }[];
 }
 
 export interface StaircaseAnswer {
   readonly staircase: Staircase;
   /** What each concern costs each page, ms of hero paint. */
   readonly costs: readonly { readonly captureId: number; readonly concern: Concern; readonly ms: number }[];
-  readonly slowest?: { readonly captureId: number; readonly lcpMs: number; readonly split: HeroSplit; readonly place: number; readonly requests: number };
+  readonly slowest?: {
+    readonly captureId: number;
+    readonly lcpMs: number;
+    readonly split: HeroSplit;
+    readonly place: number;
+    readonly requests: number;
+  };
 }
 
 export interface StoryAnswer {

@@ -40,7 +40,12 @@ function answerBench(ask: Extract<Ask, { ask: 'bench' }>): void {
   say({ answer: 'bench', id: ask.id, value });
   // The range takes longer: it follows once newer clicks have had their turn.
   setTimeout(() => {
-    if (latestBench === ask.id) say({ answer: 'bench', id: ask.id, value: { ...value, range: benchRange(scope, ask.groups, ask.visitor, figures) } });
+    if (latestBench === ask.id)
+      say({
+        answer: 'bench',
+        id: ask.id,
+        value: { ...value, range: benchRange(scope, ask.groups, ask.visitor, figures) },
+      });
   }, 0);
 }
 
@@ -55,12 +60,20 @@ function staircase(ask: Extract<Ask, { ask: 'staircase' }>): StaircaseAnswer {
       return [{ captureId: page.captureId, concern, ms: Math.max(0, ms) }];
     });
   });
-  const replays = pages.map((p) => ({ p, r: simulate(p.graph, ask.visitor) })).sort((a, b) => b.r.milestones.lcpMs - a.r.milestones.lcpMs);
+  const replays = pages
+    .map((p) => ({ p, r: simulate(p.graph, ask.visitor) }))
+    .sort((a, b) => b.r.milestones.lcpMs - a.r.milestones.lcpMs);
   const first = replays[0];
   return {
     staircase: buildStaircase(pages, ask.visitor),
     costs,
-    slowest: first && { captureId: first.p.captureId, lcpMs: first.r.milestones.lcpMs, split: first.r.split, place: first.r.heroPlace, requests: first.r.milestones.requests },
+    slowest: first && {
+      captureId: first.p.captureId,
+      lcpMs: first.r.milestones.lcpMs,
+      split: first.r.split,
+      place: first.r.heroPlace,
+      requests: first.r.milestones.requests,
+    },
   };
 }
 
@@ -85,5 +98,12 @@ function story(ask: Extract<Ask, { ask: 'story' }>): StoryAnswer | undefined {
 }
 
 function sent(r: Replay): SentReplay {
-  return { milestones: r.milestones, split: r.split, fetches: r.fetches, scripts: r.scripts, path: r.path, heroPlace: r.heroPlace };
+  return {
+    milestones: r.milestones,
+    split: r.split,
+    fetches: r.fetches,
+    scripts: r.scripts,
+    path: r.path,
+    heroPlace: r.heroPlace,
+  };
 }

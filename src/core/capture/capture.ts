@@ -5,16 +5,7 @@
 
 /** What a load is fetched as; follows the Fetch Standard's request destinations, merged where we do not tell apart. */
 export type LoadKind =
-  | 'document'
-  | 'frame'
-  | 'style'
-  | 'script'
-  | 'image'
-  | 'font'
-  | 'media'
-  | 'data'
-  | 'manifest'
-  | 'other';
+  'document' | 'frame' | 'style' | 'script' | 'image' | 'font' | 'media' | 'data' | 'manifest' | 'other';
 
 /** Chromium's five network priorities, highest first. */
 export type Priority = 'VeryHigh' | 'High' | 'Medium' | 'Low' | 'VeryLow';

@@ -167,13 +167,7 @@ interface ReadEntry {
   readonly negative: boolean;
 }
 
-function readEntry(
-  json: JsonBytes,
-  entry: Shape,
-  index: number,
-  startMs: number,
-  secrets: Set<string>,
-): ReadEntry {
+function readEntry(json: JsonBytes, entry: Shape, index: number, startMs: number, secrets: Set<string>): ReadEntry {
   const request = entry.at('request').object('Every entry has a request.');
   const response = entry.at('response').object('Every entry has a response.');
   const rawUrl = request.at('url').string('Every request has a url.');
@@ -185,7 +179,11 @@ function readEntry(
   const responseHeaders = readHeaders(response.at('headers'));
   const status = Math.max(0, response.at('status').optionalNumber() ?? 0);
   const content = response.at('content');
-  const mimeType = (content.at('mimeType').optionalString() ?? header(responseHeaders, 'content-type') ?? '').toLowerCase();
+  const mimeType = (
+    content.at('mimeType').optionalString() ??
+    header(responseHeaders, 'content-type') ??
+    ''
+  ).toLowerCase();
   const version = response.at('httpVersion').optionalString() || request.at('httpVersion').optionalString() || '';
   const { timings, totalMs, negative } = readTimings(entry);
   const body = readBody(json, content);
@@ -205,13 +203,17 @@ function readEntry(
     startMs,
     endMs: startMs + totalMs,
     timings,
-    requestBytes: (positive(request.at('headersSize').optionalNumber()) ?? sizeOfHeaders(requestHeaders)) + Math.max(0, request.at('bodySize').optionalNumber() ?? 0),
+    requestBytes:
+      (positive(request.at('headersSize').optionalNumber()) ?? sizeOfHeaders(requestHeaders)) +
+      Math.max(0, request.at('bodySize').optionalNumber() ?? 0),
     headerBytes,
     bodyBytes: bodySize(response, content, responseHeaders, decodedBytes),
     decodedBytes,
     requestHeaders: redactHeaders(requestHeaders),
     responseHeaders: redactHeaders(
-      responseHeaders.map((h) => (/^(location|link|refresh)$/i.test(h.name) ? { name: h.name, value: redactUrl(h.value, secrets) } : h)),
+      responseHeaders.map((h) =>
+        /^(location|link|refresh)$/i.test(h.name) ? { name: h.name, value: redactUrl(h.value, secrets) } : h,
+      ),
     ),
     redirectTo: redirects ? redactUrl(resolveUrl(location, url) ?? location, secrets) : undefined,
     priority: lens.at('priority').optionalString() as Priority | undefined,
@@ -366,7 +368,10 @@ function cleanBodies(loads: readonly Load[], bodies: Map<number, Uint8Array>, se
 
 /** Link and device of a recording that does not state them, from its own handshakes and transfers. */
 function estimateConditions(loads: readonly Load[]): Conditions {
-  const handshakes = loads.map((l) => l.timings.connectMs ?? 0).filter((ms) => ms > 0.5).sort((a, b) => a - b);
+  const handshakes = loads
+    .map((l) => l.timings.connectMs ?? 0)
+    .filter((ms) => ms > 0.5)
+    .sort((a, b) => a - b);
   const rates = loads
     .filter((l) => l.bodyBytes > 30_000 && l.timings.receiveMs > 1)
     .map((l) => (l.bodyBytes * 8) / l.timings.receiveMs);

@@ -1,7 +1,16 @@
 import { header, type Header, type LoadKind } from './capture';
 
 const KINDS: readonly LoadKind[] = [
-  'document', 'frame', 'style', 'script', 'image', 'font', 'media', 'data', 'manifest', 'other',
+  'document',
+  'frame',
+  'style',
+  'script',
+  'image',
+  'font',
+  'media',
+  'data',
+  'manifest',
+  'other',
 ];
 
 /** Fetch Metadata `Sec-Fetch-Dest` (the Fetch Standard's destinations) to our kinds. */

@@ -18,7 +18,8 @@ export class Shape {
 
   /** @throws InputError when this is not an object. */
   object(rule: string): Shape {
-    if (this.value === null || typeof this.value !== 'object' || Array.isArray(this.value)) this.fail('an object', rule);
+    if (this.value === null || typeof this.value !== 'object' || Array.isArray(this.value))
+      this.fail('an object', rule);
     return this;
   }
 

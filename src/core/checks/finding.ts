@@ -94,12 +94,22 @@ export function finding(input: FindingInput): Finding {
   const { page } = subject;
   let source: SourcePlace | undefined;
   if (element && page.document) {
-    source = { url: page.document.url, line: element.line, column: element.column, text: lineText(page.document.text, element.line) };
+    source = {
+      url: page.document.url,
+      line: element.line,
+      column: element.column,
+      text: lineText(page.document.text, element.line),
+    };
   } else if (style) {
     const { line, column } = placeOf(style.sheet.text, style.offset);
     const from = style.sheet.element;
     source = from
-      ? { url: style.sheet.url, line: from.line, column: from.column, text: lineText(page.document?.text ?? '', from.line) }
+      ? {
+          url: style.sheet.url,
+          line: from.line,
+          column: from.column,
+          text: lineText(page.document?.text ?? '', from.line),
+        }
       : { url: style.sheet.url, line, column, text: lineText(style.sheet.text, line) };
   }
   const pageUrl = page.capture.page;

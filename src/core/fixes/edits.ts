@@ -36,7 +36,9 @@ export function insertAt(url: string, offset: number, text: string): Edit {
  * The order in which edits are given does not change the result.
  */
 export function applyEdits(source: string, edits: readonly Edit[]): string {
-  const ordered = [...edits].sort((a, b) => a.start - b.start || a.end - b.end || (a.text < b.text ? -1 : a.text > b.text ? 1 : 0));
+  const ordered = [...edits].sort(
+    (a, b) => a.start - b.start || a.end - b.end || (a.text < b.text ? -1 : a.text > b.text ? 1 : 0),
+  );
   let out = '';
   let at = 0;
   let last: Edit | undefined;
@@ -75,6 +77,9 @@ export function lineChanges(url: string, source: string, edits: readonly Edit[])
     url,
     line: source.slice(0, r.start).split('\n').length,
     before: source.slice(r.start, r.end),
-    after: applyEdits(source.slice(r.start, r.end), r.edits.map((e) => ({ ...e, start: e.start - r.start, end: e.end - r.start }))),
+    after: applyEdits(
+      source.slice(r.start, r.end),
+      r.edits.map((e) => ({ ...e, start: e.start - r.start, end: e.end - r.start })),
+    ),
   }));
 }

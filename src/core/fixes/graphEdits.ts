@@ -21,5 +21,9 @@ export function fetchesOf(graph: LoadGraph, target: string): FetchNode[] {
 /** True when a target is the hero, by its own address or by one that redirects to it. */
 export function isHero(graph: LoadGraph, target: string): boolean {
   if (graph.hero.fetch < 0) return false;
-  return target === '*' || graph.hero.url === target || fetchesOf(graph, target).some((f) => finalFetch(graph, f.id) === finalFetch(graph, graph.hero.fetch));
+  return (
+    target === '*' ||
+    graph.hero.url === target ||
+    fetchesOf(graph, target).some((f) => finalFetch(graph, f.id) === finalFetch(graph, graph.hero.fetch))
+  );
 }

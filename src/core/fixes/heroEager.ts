@@ -15,7 +15,16 @@ export const heroEager: FixKind = {
     const own = findings.filter((f) => f.check === 'hero-lazy');
     const first = own[0];
     if (!first) return [];
-    return [makeFix({ kind: this, page: context.page, target: first.target, findings: own, title: this.title, group: 'hero' })];
+    return [
+      makeFix({
+        kind: this,
+        page: context.page,
+        target: first.target,
+        findings: own,
+        title: this.title,
+        group: 'hero',
+      }),
+    ];
   },
   onGraph(graph, fix) {
     if (!isHero(graph, fix.target)) return graph;
@@ -23,7 +32,9 @@ export const heroEager: FixKind = {
     const now = graph.fetches[hero.fetch];
     if (!now || now.discovery.by === 'scanner') return graph;
     const edited = editFetches(graph, (f) =>
-      f.id === hero.fetch ? { ...f, discovery: { by: 'scanner', offset: hero.offset }, holdsLoad: true, inViewport: true } : f,
+      f.id === hero.fetch
+        ? { ...f, discovery: { by: 'scanner', offset: hero.offset }, holdsLoad: true, inViewport: true }
+        : f,
     );
     return { ...edited, hero: { ...hero, kind: 'image', builtBy: -1, afterEvent: undefined } };
   },
@@ -41,7 +52,12 @@ export const heroEager: FixKind = {
       const classes = (element.attributes.get('class') ?? '').split(/\s+/).filter(Boolean);
       const kept = classes.filter((c) => !LOADER_CLASS.test(c));
       if (kept.length === classes.length) return edits;
-      return [...edits, ...(kept.length > 0 ? [setAttribute(url, element, 'class', kept.join(' '))] : removeAttribute(url, document.text, element, 'class'))];
+      return [
+        ...edits,
+        ...(kept.length > 0
+          ? [setAttribute(url, element, 'class', kept.join(' '))]
+          : removeAttribute(url, document.text, element, 'class')),
+      ];
     }
     // A background or a picture built by a script: it becomes an img inside its box.
     const box = guise === 'background' ? (element ?? page.elementAt(hero.path)) : parentInSource(page, hero.path);

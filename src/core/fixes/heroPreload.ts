@@ -12,7 +12,16 @@ export const heroPreload: FixKind = {
     const own = findings.filter((f) => f.check === 'hero-lazy' || f.check === 'hero-late');
     const first = own[0];
     if (!first) return [];
-    return [makeFix({ kind: this, page: context.page, target: first.target, findings: own, title: this.title, group: 'hero' })];
+    return [
+      makeFix({
+        kind: this,
+        page: context.page,
+        target: first.target,
+        findings: own,
+        title: this.title,
+        group: 'hero',
+      }),
+    ];
   },
   onGraph(graph, fix) {
     if (!isHero(graph, fix.target)) return graph;
@@ -21,7 +30,13 @@ export const heroPreload: FixKind = {
     if (!was) return graph;
     const edited = editFetches(graph, (f) =>
       f.id === hero.fetch
-        ? { ...f, discovery: { by: 'scanner', offset: Math.min(200, graph.document.bodyOffset) }, priority: 3, inViewport: true, holdsLoad: true }
+        ? {
+            ...f,
+            discovery: { by: 'scanner', offset: Math.min(200, graph.document.bodyOffset) },
+            priority: 3,
+            inViewport: true,
+            holdsLoad: true,
+          }
         : f,
     );
     // The file comes early, but its element still gets it only when whatever kept it back has run.
@@ -33,8 +48,18 @@ export const heroPreload: FixKind = {
     const { document } = page;
     const head = document?.elements.find((e) => e.tag === 'head');
     if (!document || !head) return [];
-    const after = document.elements.filter((e) => e.tag === 'meta' && e.inHead && (e.attributes.has('charset') || e.attributes.get('name') === 'viewport')).at(-1);
+    const after = document.elements
+      .filter(
+        (e) => e.tag === 'meta' && e.inHead && (e.attributes.has('charset') || e.attributes.get('name') === 'viewport'),
+      )
+      .at(-1);
     const href = fix.target.replace(/&/g, '&amp;').replace(/"/g, '&quot;');
-    return [insertAt(document.url, after?.startTagEnd ?? head.startTagEnd, `\n  <link rel="preload" as="image" href="${href}" fetchpriority="high">`)];
+    return [
+      insertAt(
+        document.url,
+        after?.startTagEnd ?? head.startTagEnd,
+        `\n  <link rel="preload" as="image" href="${href}" fetchpriority="high">`,
+      ),
+    ];
   },
 };

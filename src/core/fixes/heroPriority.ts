@@ -12,13 +12,24 @@ export const heroPriority: FixKind = {
     const own = findings.filter((f) => f.check === 'hero-priority' || f.check === 'hero-late');
     const first = own.find((f) => f.check === 'hero-priority');
     if (!first) return [];
-    return [makeFix({ kind: this, page: context.page, target: first.target, findings: own, title: this.title, group: 'hero' })];
+    return [
+      makeFix({
+        kind: this,
+        page: context.page,
+        target: first.target,
+        findings: own,
+        title: this.title,
+        group: 'hero',
+      }),
+    ];
   },
   onGraph(graph, fix) {
     if (!isHero(graph, fix.target)) return graph;
     return editFetches(graph, (f) => (f.id === graph.hero.fetch && f.priority < 3 ? { ...f, priority: 3 } : f));
   },
   onSource(_fix, { page, hero }) {
-    return page.document && hero.element ? [setAttribute(page.document.url, hero.element, 'fetchpriority', 'high')] : [];
+    return page.document && hero.element
+      ? [setAttribute(page.document.url, hero.element, 'fetchpriority', 'high')]
+      : [];
   },
 };

@@ -4,7 +4,14 @@ import { makeFix, type FixKind, type OfferContext } from './fix';
 import { editFetches } from './graphEdits';
 
 /** Size of a file that was refused and so never seen, in bytes by kind: the median of ordinary pages. */
-const UNSEEN_BYTES: Readonly<Record<string, number>> = { script: 18_000, style: 9_000, frame: 15_000, font: 24_000, data: 3_000, image: 20_000 };
+const UNSEEN_BYTES: Readonly<Record<string, number>> = {
+  script: 18_000,
+  style: 9_000,
+  frame: 15_000,
+  font: 24_000,
+  data: 3_000,
+  image: 20_000,
+};
 
 /** An http reference becomes https. What a browser refused loads from then on: right, but not free. */
 export const httpUpgrade: FixKind = {
@@ -13,7 +20,7 @@ export const httpUpgrade: FixKind = {
   order: 20,
   effort: 5,
   offer(findings, context) {
-    const byTarget = new Map<string, typeof findings[number][]>();
+    const byTarget = new Map<string, (typeof findings)[number][]>();
     for (const f of findings) {
       if (f.concern !== 'mixed' && f.check !== 'http-mention') continue;
       byTarget.set(f.target, [...(byTarget.get(f.target) ?? []), f]);
@@ -31,8 +38,10 @@ export const httpUpgrade: FixKind = {
   },
   onGraph(graph, fix) {
     return editFetches(graph, (f) => {
-      if (!f.url.startsWith('http:') || (fix.target !== '*' && f.url !== fix.target) || f.id === graph.document.fetch) return f;
-      const unseen = f.refused && f.bodyBytes === 0 ? (fix.values.bytes ?? UNSEEN_BYTES[f.kind] ?? 10_000) : f.bodyBytes;
+      if (!f.url.startsWith('http:') || (fix.target !== '*' && f.url !== fix.target) || f.id === graph.document.fetch)
+        return f;
+      const unseen =
+        f.refused && f.bodyBytes === 0 ? (fix.values.bytes ?? UNSEEN_BYTES[f.kind] ?? 10_000) : f.bodyBytes;
       return {
         ...f,
         url: 'https:' + f.url.slice(5),
@@ -59,7 +68,12 @@ function inMarkup(target: string, { page }: OfferContext): Edit[] {
     .filter((m) => m.url.startsWith('http:') && (target === '*' || m.url === target))
     .map((m) => {
       const whole = m.element.attributes.get(m.attribute) ?? '';
-      return setAttribute(document.url, m.element, m.attribute, whole.replaceAll(m.raw, m.raw.trim().replace(/^http:/i, 'https:')));
+      return setAttribute(
+        document.url,
+        m.element,
+        m.attribute,
+        whole.replaceAll(m.raw, m.raw.trim().replace(/^http:/i, 'https:')),
+      );
     });
 }
 
@@ -69,6 +83,11 @@ function inStyles(target: string, { page }: OfferContext): Edit[] {
     .flatMap((s) =>
       s.references
         .filter((r) => /^http:/i.test(r.raw) && (target === '*' || r.url === target))
-        .map((r) => ({ url: s.url, start: r.offset, end: r.offset + r.length, text: r.raw.replace(/^http:/i, 'https:') })),
+        .map((r) => ({
+          url: s.url,
+          start: r.offset,
+          end: r.offset + r.length,
+          text: r.raw.replace(/^http:/i, 'https:'),
+        })),
     );
 }

@@ -46,7 +46,11 @@ export function offerFixes(findings: readonly Finding[], context: OfferContext):
 export function applyFixes(graph: LoadGraph, fixes: readonly Fix[]): LoadGraph {
   return [...fixes]
     .filter((f) => f.page === graph.page || f.page === '*')
-    .sort((a, b) => (byId.get(a.kind)?.order ?? 0) - (byId.get(b.kind)?.order ?? 0) || (a.target < b.target ? -1 : a.target > b.target ? 1 : 0))
+    .sort(
+      (a, b) =>
+        (byId.get(a.kind)?.order ?? 0) - (byId.get(b.kind)?.order ?? 0) ||
+        (a.target < b.target ? -1 : a.target > b.target ? 1 : 0),
+    )
     .reduce((g, fix) => byId.get(fix.kind)?.onGraph(g, fix) ?? g, graph);
 }
 
@@ -56,7 +60,10 @@ export function fixChanges(fix: Fix, context: OfferContext): LineChange[] {
   const byUrl = new Map<string, Edit[]>();
   for (const e of edits) byUrl.set(e.url, [...(byUrl.get(e.url) ?? []), e]);
   return [...byUrl].flatMap(([url, own]) => {
-    const text = url === context.page.document?.url ? context.page.document.text : context.page.styles.find((s) => s.url === url)?.text;
+    const text =
+      url === context.page.document?.url
+        ? context.page.document.text
+        : context.page.styles.find((s) => s.url === url)?.text;
     return text === undefined ? [] : lineChanges(url, text, own);
   });
 }

@@ -16,18 +16,38 @@ export const offscreenLazy: FixKind = {
     const own = findings.filter((f) => f.check === 'offscreen-eager');
     if (own.length === 0) return [];
     const values: Record<string, number> = {};
-    for (const p of offscreenPictures(context.page, context.hero.url)) values[String(p.load.index)] = Number.isFinite(p.distance) ? p.distance : 1e9;
-    return [makeFix({ kind: this, page: context.page, target: '*', findings: own, title: this.title, group: 'pictures', values })];
+    for (const p of offscreenPictures(context.page, context.hero.url))
+      values[String(p.load.index)] = Number.isFinite(p.distance) ? p.distance : 1e9;
+    return [
+      makeFix({
+        kind: this,
+        page: context.page,
+        target: '*',
+        findings: own,
+        title: this.title,
+        group: 'pictures',
+        values,
+      }),
+    ];
   },
   onGraph(graph, fix) {
     const measured = Object.keys(fix.values).length > 0;
     return editFetches(graph, (f) => {
-      if (f.kind !== 'image' || f.id === graph.hero.fetch || (f.discovery.by !== 'scanner' && f.discovery.by !== 'parser')) return f;
+      if (
+        f.kind !== 'image' ||
+        f.id === graph.hero.fetch ||
+        (f.discovery.by !== 'scanner' && f.discovery.by !== 'parser')
+      )
+        return f;
       if (fix.target !== '*' && f.url !== fix.target) return f;
       const distance = fix.values[String(f.load)];
       if (fix.target === '*' && (measured ? distance === undefined : f.inViewport)) return f;
       const far = distance !== undefined && distance > LAZY_DISTANCE_PX;
-      return { ...f, holdsLoad: false, discovery: far ? { by: 'never' } : { by: 'layout', offset: f.discovery.offset } };
+      return {
+        ...f,
+        holdsLoad: false,
+        discovery: far ? { by: 'never' } : { by: 'layout', offset: f.discovery.offset },
+      };
     });
   },
   onSource(fix, { page, hero }) {

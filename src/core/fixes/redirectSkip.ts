@@ -26,7 +26,10 @@ export const redirectSkip: FixKind = {
       );
   },
   onGraph(graph, fix) {
-    const hops = fix.target === '*' ? graph.fetches.filter((f) => f.redirectTo !== undefined) : fetchesOf(graph, fix.target).filter((f) => f.redirectTo !== undefined);
+    const hops =
+      fix.target === '*'
+        ? graph.fetches.filter((f) => f.redirectTo !== undefined)
+        : fetchesOf(graph, fix.target).filter((f) => f.redirectTo !== undefined);
     return hops.reduce((g, hop) => skip(g, hop.id), graph);
   },
   onSource(fix, { page }) {

@@ -12,17 +12,30 @@ export const scriptDefer: FixKind = {
   offer(findings, context) {
     return findings
       .filter((f) => f.check === 'script-blocking')
-      .map((f) => makeFix({ kind: this, page: context.page, target: f.target, findings: [f], title: `Defer ${fileName(f.target)}`, group: f.target }));
+      .map((f) =>
+        makeFix({
+          kind: this,
+          page: context.page,
+          target: f.target,
+          findings: [f],
+          title: `Defer ${fileName(f.target)}`,
+          group: f.target,
+        }),
+      );
   },
   onGraph(graph, fix) {
-    const ids = new Set(fix.target === '*' ? graph.scripts.map((s) => s.fetch) : fetchesOf(graph, fix.target).map((f) => f.id));
+    const ids = new Set(
+      fix.target === '*' ? graph.scripts.map((s) => s.fetch) : fetchesOf(graph, fix.target).map((f) => f.id),
+    );
     const changed = graph.scripts.filter((s) => s.mode === 'sync' && s.fetch >= 0 && ids.has(s.fetch));
     if (changed.length === 0) return graph;
     const fetchIds = new Set(changed.map((s) => s.fetch));
     return {
       ...graph,
       scripts: graph.scripts.map((s) => (changed.includes(s) ? { ...s, mode: 'defer' } : s)),
-      fetches: graph.fetches.map((f) => (fetchIds.has(f.id) ? { ...f, priority: Math.min(f.priority, 1) as 0 | 1 } : f)),
+      fetches: graph.fetches.map((f) =>
+        fetchIds.has(f.id) ? { ...f, priority: Math.min(f.priority, 1) as 0 | 1 } : f,
+      ),
     };
   },
   onSource(fix, { page }) {

@@ -12,10 +12,21 @@ export const styleNonblocking: FixKind = {
   offer(findings, context) {
     return findings
       .filter((f) => f.check === 'style-blocking')
-      .map((f) => makeFix({ kind: this, page: context.page, target: f.target, findings: [f], title: `Let ${fileName(f.target)} come later`, group: f.target }));
+      .map((f) =>
+        makeFix({
+          kind: this,
+          page: context.page,
+          target: f.target,
+          findings: [f],
+          title: `Let ${fileName(f.target)} come later`,
+          group: f.target,
+        }),
+      );
   },
   onGraph(graph, fix) {
-    const ids = new Set(fix.target === '*' ? graph.styles.map((s) => s.fetch) : fetchesOf(graph, fix.target).map((f) => f.id));
+    const ids = new Set(
+      fix.target === '*' ? graph.styles.map((s) => s.fetch) : fetchesOf(graph, fix.target).map((f) => f.id),
+    );
     const changed = graph.styles.filter((s) => s.blocking && ids.has(s.fetch));
     if (changed.length === 0) return graph;
     const fetchIds = new Set(changed.map((s) => s.fetch));

@@ -25,7 +25,11 @@ export const textCompress: FixKind = {
   },
   onGraph(graph, fix) {
     const text = new Set(['document', 'style', 'script', 'data', 'manifest']);
-    const ids = new Set(fix.target === '*' ? graph.fetches.filter((f) => text.has(f.kind) && f.bodyBytes >= f.decodedBytes * 0.9).map((f) => f.id) : fetchesOf(graph, fix.target).map((f) => f.id));
+    const ids = new Set(
+      fix.target === '*'
+        ? graph.fetches.filter((f) => text.has(f.kind) && f.bodyBytes >= f.decodedBytes * 0.9).map((f) => f.id)
+        : fetchesOf(graph, fix.target).map((f) => f.id),
+    );
     return editFetches(graph, (f) => {
       if (!ids.has(f.id)) return f;
       const bytes = fix.values.bytes ?? Math.round(f.bodyBytes * 0.27);

@@ -1,7 +1,12 @@
 import { CHECKS } from '../checks';
 import type { Finding } from '../checks/finding';
 
-const LEVEL: Readonly<Record<Finding['harm'], string>> = { broken: 'error', exposed: 'error', slow: 'warning', tidy: 'note' };
+const LEVEL: Readonly<Record<Finding['harm'], string>> = {
+  broken: 'error',
+  exposed: 'error',
+  slow: 'warning',
+  tidy: 'note',
+};
 
 /** Findings as a SARIF 2.1.0 log (OASIS), one run, with our checks as its rules. */
 export function findingsSarif(findings: readonly Finding[], version: string): object {
@@ -14,7 +19,11 @@ export function findingsSarif(findings: readonly Finding[], version: string): ob
           driver: {
             name: 'Keen Lens',
             version,
-            rules: CHECKS.map((c) => ({ id: c.id, shortDescription: { text: c.question }, fullDescription: { text: `Looks at: ${c.looksAt} Cannot see: ${c.cannotSee}` } })),
+            rules: CHECKS.map((c) => ({
+              id: c.id,
+              shortDescription: { text: c.question },
+              fullDescription: { text: `Looks at: ${c.looksAt} Cannot see: ${c.cannotSee}` },
+            })),
           },
         },
         results: findings.map((f) => ({
@@ -25,7 +34,9 @@ export function findingsSarif(findings: readonly Finding[], version: string): ob
             {
               physicalLocation: {
                 artifactLocation: { uri: f.evidence.source?.url ?? f.evidence.load?.url ?? f.page },
-                ...(f.evidence.source ? { region: { startLine: f.evidence.source.line, startColumn: f.evidence.source.column } } : {}),
+                ...(f.evidence.source
+                  ? { region: { startLine: f.evidence.source.line, startColumn: f.evidence.source.column } }
+                  : {}),
               },
             },
           ],

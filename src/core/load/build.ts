@@ -33,8 +33,14 @@ export function buildGraph(page: Page): LoadGraph {
   const scripts = listScripts(page, byteAt);
   const context: DiscoveryContext = { page, byteAt, decodedBytes, hops, scripts };
   const hero = findHero(page);
-  const visible = new Set(page.pictures.filter((p) => p.visible && p.box.y < capture.conditions.screenHeight).map((p) => page.loadOf(p.url)?.index));
-  const pixels = new Map(page.pictures.map((p) => [page.loadOf(p.url)?.index, (p.naturalWidth ?? 0) * (p.naturalHeight ?? 0)]));
+  const visible = new Set(
+    page.pictures
+      .filter((p) => p.visible && p.box.y < capture.conditions.screenHeight)
+      .map((p) => page.loadOf(p.url)?.index),
+  );
+  const pixels = new Map(
+    page.pictures.map((p) => [page.loadOf(p.url)?.index, (p.naturalWidth ?? 0) * (p.naturalHeight ?? 0)]),
+  );
   const lazy = lazyLoads(page);
   const setups = setupTimes(page);
 
@@ -58,9 +64,16 @@ export function buildGraph(page: Page): LoadGraph {
       discovery,
       redirectTo: hops.next.get(load.index),
       refused: load.mixedBlocked === true,
-      holdsLoad: !['data', 'media', 'other', 'manifest', 'font'].includes(load.kind) && !lazy.has(load.index) && discovery.by !== 'event',
+      holdsLoad:
+        !['data', 'media', 'other', 'manifest', 'font'].includes(load.kind) &&
+        !lazy.has(load.index) &&
+        discovery.by !== 'event',
       inViewport: visible.has(load.index),
-      decodeMs: load.kind === 'image' ? (pixels.get(load.index) || 0) * ESTIMATED_WORK.decodePerPixel || load.bodyBytes * ESTIMATED_WORK.decodePerByte : 0,
+      decodeMs:
+        load.kind === 'image'
+          ? (pixels.get(load.index) || 0) * ESTIMATED_WORK.decodePerPixel ||
+            load.bodyBytes * ESTIMATED_WORK.decodePerByte
+          : 0,
     };
   });
   const heroFetch = hero.url ? (firstHop(hops, hero.load?.index) ?? -1) : -1;
@@ -68,7 +81,9 @@ export function buildGraph(page: Page): LoadGraph {
   const heroNode: HeroNode = {
     kind: heroFetch >= 0 ? hero.kind : 'text',
     fetch: heroFetch,
-    offset: hero.element ? byteAt(hero.kind === 'text' ? hero.element.end : hero.element.startTagEnd) : byteAt(page.document?.bodyStart ?? 0),
+    offset: hero.element
+      ? byteAt(hero.kind === 'text' ? hero.element.end : hero.element.startTagEnd)
+      : byteAt(page.document?.bodyStart ?? 0),
     builtBy,
     font: -1,
     path: hero.path,
@@ -124,13 +139,20 @@ function listScripts(page: Page, byteAt: (n: number) => number): ScriptDraft[] {
   const work = capture.observations?.work.filter((w) => w.kind === 'script' && w.phase !== 'later');
   const spent = (match: (w: Work) => boolean) => {
     const own = work?.filter(match) ?? [];
-    return { ms: own.reduce((sum, w) => sum + w.durationMs, 0) / factor, endMs: own.reduce((max, w) => Math.max(max, w.startMs + w.durationMs), 0) || undefined };
+    return {
+      ms: own.reduce((sum, w) => sum + w.durationMs, 0) / factor,
+      endMs: own.reduce((max, w) => Math.max(max, w.startMs + w.durationMs), 0) || undefined,
+    };
   };
   const estimate = (load: Load | undefined) => (load?.decodedBytes ?? 0) * ESTIMATED_WORK.scriptPerByte;
   const out: ScriptDraft[] = [];
   const used = new Set<number>();
   for (const script of page.scripts) {
-    const first = script.url ? capture.loads.find((l) => l.kind === 'script' && page.mentionsOf(l.url).some((m) => m.element === script.element)) : undefined;
+    const first = script.url
+      ? capture.loads.find(
+          (l) => l.kind === 'script' && page.mentionsOf(l.url).some((m) => m.element === script.element),
+        )
+      : undefined;
     if (script.url && !first) continue;
     const last = first && page.loadOf(first.url);
     if (first) used.add(first.index);
@@ -138,7 +160,9 @@ function listScripts(page: Page, byteAt: (n: number) => number): ScriptDraft[] {
     const endLine = script.element.line + (script.element.text?.split('\n').length ?? 1);
     const { ms, endMs } = first
       ? spent((w) => w.url === last?.url)
-      : spent((w) => w.url === capture.page && w.line !== undefined && w.line >= script.element.line && w.line <= endLine);
+      : spent(
+          (w) => w.url === capture.page && w.line !== undefined && w.line >= script.element.line && w.line <= endLine,
+        );
     out.push({
       fetch: first?.index ?? -1,
       mode: script.mode,
@@ -154,7 +178,15 @@ function listScripts(page: Page, byteAt: (n: number) => number): ScriptDraft[] {
     if (load.kind !== 'script' || used.has(load.index) || load.redirectTo) continue;
     const { ms, endMs } = spent((w) => w.url === load.url);
     const first = capture.loads.find((l) => l.redirectTo === load.url && l.kind === 'script');
-    out.push({ fetch: first?.index ?? load.index, mode: 'dynamic', offset: -1, inHead: false, runMs: work ? ms : estimate(load), url: load.url, endMs });
+    out.push({
+      fetch: first?.index ?? load.index,
+      mode: 'dynamic',
+      offset: -1,
+      inHead: false,
+      runMs: work ? ms : estimate(load),
+      url: load.url,
+      endMs,
+    });
   }
   return out;
 }
@@ -163,7 +195,9 @@ function listStyles(page: Page, byteAt: (n: number) => number, hops: Hops): Styl
   const out: StyleNode[] = [];
   for (const load of page.capture.loads) {
     if (load.kind !== 'style' || hops.previous.has(load.index)) continue;
-    const mention = page.mentionsOf(load.url).find((m) => m.kind === 'style' && !m.element.inert && isSheetLink(m.element.attributes.get('rel')));
+    const mention = page
+      .mentionsOf(load.url)
+      .find((m) => m.kind === 'style' && !m.element.inert && isSheetLink(m.element.attributes.get('rel')));
     if (!mention) continue;
     const matches = mediaMatches(mention.element.attributes.get('media'), page.capture.conditions.screenWidth);
     out.push({
@@ -180,35 +214,71 @@ function isSheetLink(rel: string | undefined): boolean {
   return /\bstylesheet\b/i.test(rel ?? '');
 }
 
-const NOT_PAINTED = new Set(['html', 'head', 'body', 'script', 'style', 'link', 'meta', 'template', 'noscript', 'title', 'base', 'div', 'main', 'header', 'section', 'nav', 'ul', 'article', 'picture', 'source', 'form', 'input']);
+const NOT_PAINTED = new Set([
+  'html',
+  'head',
+  'body',
+  'script',
+  'style',
+  'link',
+  'meta',
+  'template',
+  'noscript',
+  'title',
+  'base',
+  'div',
+  'main',
+  'header',
+  'section',
+  'nav',
+  'ul',
+  'article',
+  'picture',
+  'source',
+  'form',
+  'input',
+]);
 
 function documentNode(page: Page, byteAt: (n: number) => number, decodedBytes: number): DocumentNode {
   const { capture, document } = page;
-  const work = capture.observations?.work.filter((w) => w.kind === 'parse' && (w.url === undefined || w.url === capture.page));
+  const work = capture.observations?.work.filter(
+    (w) => w.kind === 'parse' && (w.url === undefined || w.url === capture.page),
+  );
   const factor = Math.max(0.1, capture.conditions.cpuFactor);
   const content = document?.elements.find((e) => !e.inHead && !e.inert && !NOT_PAINTED.has(e.tag));
   const bodyOffset = byteAt(document?.bodyStart ?? 0);
   return {
     fetch: capture.documentIndex,
     decodedBytes,
-    parseMs: work ? work.reduce((sum, w) => sum + w.durationMs, 0) / factor : decodedBytes * ESTIMATED_WORK.parsePerByte,
+    parseMs: work
+      ? work.reduce((sum, w) => sum + w.durationMs, 0) / factor
+      : decodedBytes * ESTIMATED_WORK.parsePerByte,
     bodyOffset,
     contentOffset: content ? byteAt(content.startTagEnd) : bodyOffset,
   };
 }
 
 function frameCosts(page: Page): { firstFrameMs: number; laterFrameMs: number } {
-  const work = page.capture.observations?.work.filter((w) => w.kind === 'style' || w.kind === 'layout' || w.kind === 'paint');
+  const work = page.capture.observations?.work.filter(
+    (w) => w.kind === 'style' || w.kind === 'layout' || w.kind === 'paint',
+  );
   const fcp = page.capture.measured.fcpMs;
   if (!work || fcp === undefined) {
     const elements = page.document?.elements.length ?? 200;
-    return { firstFrameMs: ESTIMATED_WORK.firstFrameMs + elements * ESTIMATED_WORK.firstFramePerElement, laterFrameMs: ESTIMATED_WORK.laterFrameMs };
+    return {
+      firstFrameMs: ESTIMATED_WORK.firstFrameMs + elements * ESTIMATED_WORK.firstFramePerElement,
+      laterFrameMs: ESTIMATED_WORK.laterFrameMs,
+    };
   }
   const factor = Math.max(0.1, page.capture.conditions.cpuFactor);
   const before = work.filter((w) => w.startMs <= fcp).reduce((sum, w) => sum + w.durationMs, 0) / factor;
   const after = work.filter((w) => w.startMs > fcp);
   const frames = new Set(after.map((w) => Math.round(w.startMs / 17))).size;
-  return { firstFrameMs: before, laterFrameMs: frames > 0 ? after.reduce((sum, w) => sum + w.durationMs, 0) / factor / frames : ESTIMATED_WORK.laterFrameMs };
+  return {
+    firstFrameMs: before,
+    laterFrameMs:
+      frames > 0 ? after.reduce((sum, w) => sum + w.durationMs, 0) / factor / frames : ESTIMATED_WORK.laterFrameMs,
+  };
 }
 
 /** Least handshake time of each origin beyond its round trips (one for TCP, one for TLS 1.3). */
@@ -249,7 +319,13 @@ function scriptThatBuilt(fetches: readonly FetchNode[], heroFetch: number, scrip
 
 function listPreconnects(page: Page, byteAt: (n: number) => number): { origin: string; offset: number }[] {
   return (page.document?.elements ?? [])
-    .filter((e) => e.tag === 'link' && !e.inert && /\bpreconnect\b/i.test(e.attributes.get('rel') ?? '') && e.attributes.has('href'))
+    .filter(
+      (e) =>
+        e.tag === 'link' &&
+        !e.inert &&
+        /\bpreconnect\b/i.test(e.attributes.get('rel') ?? '') &&
+        e.attributes.has('href'),
+    )
     .map((e) => ({ origin: originOf(e.attributes.get('href') ?? ''), offset: byteAt(e.startTagEnd) }))
     .filter((p) => p.origin !== '');
 }
@@ -258,19 +334,23 @@ function listPreconnects(page: Page, byteAt: (n: number) => number): { origin: s
 function defaultPriority(page: Page, load: Load): PriorityLevel {
   const mention = page.mentionsOf(load.url).find((m) => m.use === 'load');
   const hint = mention?.element.attributes.get('fetchpriority')?.toLowerCase();
-  const shift = (level: number) => Math.max(0, Math.min(4, level + (hint === 'high' ? 2 : hint === 'low' ? -1 : 0))) as PriorityLevel;
+  const shift = (level: number) =>
+    Math.max(0, Math.min(4, level + (hint === 'high' ? 2 : hint === 'low' ? -1 : 0))) as PriorityLevel;
   switch (load.kind) {
     case 'document':
     case 'frame':
       return 4;
     case 'style':
-      return mention && !mediaMatches(mention.element.attributes.get('media'), page.capture.conditions.screenWidth) ? 0 : 4;
+      return mention && !mediaMatches(mention.element.attributes.get('media'), page.capture.conditions.screenWidth)
+        ? 0
+        : 4;
     case 'font':
     case 'data':
       return 3;
     case 'script': {
       const attributes = mention?.element.attributes;
-      if (!attributes || attributes.has('async') || attributes.has('defer') || attributes.get('type') === 'module') return shift(1);
+      if (!attributes || attributes.has('async') || attributes.has('defer') || attributes.get('type') === 'module')
+        return shift(1);
       return shift(mention.element.inHead ? 3 : 2);
     }
     default:

@@ -39,8 +39,10 @@ export function discoverLoad(context: DiscoveryContext, load: Load): Discovery {
   const script = scriptOf(context, load);
   if (script >= 0) return scriptDiscovery(context, load, script);
   const { loadMs, dclMs } = capture.measured;
-  if (loadMs !== undefined && load.startMs >= loadMs - 2) return { by: 'event', event: 'load', delayMs: Math.min(3000, Math.max(0, load.startMs - loadMs)) };
-  if (dclMs !== undefined && load.startMs >= dclMs - 2) return { by: 'event', event: 'dcl', delayMs: Math.min(3000, Math.max(0, load.startMs - dclMs)) };
+  if (loadMs !== undefined && load.startMs >= loadMs - 2)
+    return { by: 'event', event: 'load', delayMs: Math.min(3000, Math.max(0, load.startMs - loadMs)) };
+  if (dclMs !== undefined && load.startMs >= dclMs - 2)
+    return { by: 'event', event: 'dcl', delayMs: Math.min(3000, Math.max(0, load.startMs - dclMs)) };
   return { by: 'parser', offset: byteAt(decodedBytes) };
 }
 
@@ -55,7 +57,10 @@ function markupDiscovery(context: DiscoveryContext, load: Load): Discovery | und
     const offset = byteAt(m.element.startTagEnd);
     const { tag } = m.element;
     if (tag === 'img' || tag === 'source') {
-      const img = tag === 'img' ? m.element : page.document?.elements.find((e) => e.tag === 'img' && e.parent === m.element.parent);
+      const img =
+        tag === 'img'
+          ? m.element
+          : page.document?.elements.find((e) => e.tag === 'img' && e.parent === m.element.parent);
       if (!img) continue;
       const shown = shownAddress(page, img);
       if (shown && shown !== m.url && !byScript && shown !== load.url) continue;
@@ -64,7 +69,8 @@ function markupDiscovery(context: DiscoveryContext, load: Load): Discovery | und
       return { by: 'scanner', offset };
     }
     if (byScript) continue;
-    if (tag === 'script' || (tag === 'link' && m.kind !== 'icon' && m.kind !== 'manifest')) return { by: 'scanner', offset };
+    if (tag === 'script' || (tag === 'link' && m.kind !== 'icon' && m.kind !== 'manifest'))
+      return { by: 'scanner', offset };
     if (m.kind === 'icon' || m.kind === 'manifest') {
       fallback = { by: 'event', event: 'load', delayMs: 0 };
       continue;
@@ -84,7 +90,12 @@ function styleDiscovery(context: DiscoveryContext, load: Load, sheet: number): D
 
 /** The stylesheet or frame that asked, by recorded initiator or by the Referer header. */
 function initiatorLoad(page: Page, load: Load): Load | undefined {
-  const by = load.initiator?.type === 'parser' ? load.initiator.url : load.initiator ? undefined : header(load.requestHeaders, 'referer');
+  const by =
+    load.initiator?.type === 'parser'
+      ? load.initiator.url
+      : load.initiator
+        ? undefined
+        : header(load.requestHeaders, 'referer');
   return by && by !== page.capture.page ? page.loadOf(by) : undefined;
 }
 
@@ -120,7 +131,8 @@ function scriptDiscovery(context: DiscoveryContext, load: Load, script: number):
   if (endMs === undefined) return { by: 'script', script, delayMs: 0 };
   const gap = load.startMs - endMs;
   if (gap > 4) {
-    if (loadMs !== undefined && load.startMs >= loadMs - 2) return { by: 'event', event: 'load', delayMs: Math.max(0, load.startMs - loadMs) };
+    if (loadMs !== undefined && load.startMs >= loadMs - 2)
+      return { by: 'event', event: 'load', delayMs: Math.max(0, load.startMs - loadMs) };
     if (dclMs !== undefined && load.startMs >= dclMs - 2 && endMs <= dclMs + 1) {
       return { by: 'event', event: 'dcl', delayMs: Math.max(0, load.startMs - dclMs) };
     }

@@ -7,4 +7,8 @@ export interface Hops {
 }
 
 /** A script of the graph before it has its number, with what discovery needs to know. */
-export type ScriptDraft = Omit<ScriptNode, 'id'> & { readonly url?: string; readonly line?: number; readonly endMs?: number };
+export type ScriptDraft = Omit<ScriptNode, 'id'> & {
+  readonly url?: string;
+  readonly line?: number;
+  readonly endMs?: number;
+};

@@ -124,7 +124,12 @@ export interface LoadGraph {
   /** Origins to connect to as soon as the scanner has passed `offset`. */
   readonly preconnects: readonly { readonly origin: string; readonly offset: number }[];
   /** Recorded milestones, to be held against the re-enactment. */
-  readonly recorded: { readonly ttfbMs?: number; readonly fcpMs?: number; readonly lcpMs?: number; readonly loadMs?: number };
+  readonly recorded: {
+    readonly ttfbMs?: number;
+    readonly fcpMs?: number;
+    readonly lcpMs?: number;
+    readonly loadMs?: number;
+  };
   readonly conditions: Link;
 }
 

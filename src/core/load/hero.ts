@@ -29,7 +29,11 @@ export function findHero(page: Page): Hero {
     const element =
       page.elementAt(seen.path, seen.tag) ??
       (seen.url ? page.mentionsOf(seen.url).find((m) => m.use === 'load' || m.use === 'hint')?.element : undefined);
-    const kind = !seen.url ? 'text' : seen.tag === 'img' || seen.tag === 'image' || seen.tag === 'video' ? 'image' : 'background';
+    const kind = !seen.url
+      ? 'text'
+      : seen.tag === 'img' || seen.tag === 'image' || seen.tag === 'video'
+        ? 'image'
+        : 'background';
     return { kind, url: seen.url, load, element, path: seen.path, tag: seen.tag, seen: true };
   }
   return guessHero(page);
@@ -46,8 +50,21 @@ function guessHero(page: Page): Hero {
     if (candidates.length === 4) break;
   }
   const best = candidates.sort((a, b) => transferBytes(b.load) - transferBytes(a.load))[0];
-  if (best) return { kind: 'image', url: best.load.url, load: best.load, element: best.element, path: best.element.path, tag: best.element.tag, seen: false };
-  const background = page.styles.flatMap((s) => s.references).filter((r) => r.use === 'image').map((r) => page.loadOf(r.url)).find((l) => l !== undefined && transferBytes(l) > 20_000);
+  if (best)
+    return {
+      kind: 'image',
+      url: best.load.url,
+      load: best.load,
+      element: best.element,
+      path: best.element.path,
+      tag: best.element.tag,
+      seen: false,
+    };
+  const background = page.styles
+    .flatMap((s) => s.references)
+    .filter((r) => r.use === 'image')
+    .map((r) => page.loadOf(r.url))
+    .find((l) => l !== undefined && transferBytes(l) > 20_000);
   if (background) return { kind: 'background', url: background.url, load: background, seen: false };
   const text = page.document?.elements.find((e) => TEXT_TAGS.has(e.tag) && !e.inHead);
   return { kind: 'text', element: text, path: text?.path, tag: text?.tag, seen: false };

@@ -1,4 +1,4 @@
-import { EventQueue } from './eventQueue';
+import { type EventQueue } from './eventQueue';
 import type { FetchNode, Link } from './graph';
 
 /**
@@ -67,7 +67,12 @@ export class Network {
   private downFreeAt = 0;
   private upFreeAt = 0;
   // Packets on the way down, in order: the delay is the same for all.
-  private ring = { at: new Float64Array(512), fetch: new Int32Array(512), connection: new Int32Array(512), size: new Int32Array(512) };
+  private ring = {
+    at: new Float64Array(512),
+    fetch: new Int32Array(512),
+    connection: new Int32Array(512),
+    size: new Int32Array(512),
+  };
   private head = 0;
   private acked = 0;
   private tail = 0;
@@ -281,7 +286,12 @@ export class Network {
   private growRing(): void {
     const old = this.ring;
     const size = old.at.length * 2;
-    const ring = { at: new Float64Array(size), fetch: new Int32Array(size), connection: new Int32Array(size), size: new Int32Array(size) };
+    const ring = {
+      at: new Float64Array(size),
+      fetch: new Int32Array(size),
+      connection: new Int32Array(size),
+      size: new Int32Array(size),
+    };
     for (let s = this.acked; s < this.tail; s++) {
       const from = s & (old.at.length - 1);
       const to = s & (size - 1);

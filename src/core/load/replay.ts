@@ -73,6 +73,7 @@ export interface Trace {
   /** Style that opened the gate last; -1 for none. */
   readonly gateStyle: number;
   readonly gateMs: number;
+  readonly dclMs: number;
   readonly heroReadyMs: number;
   readonly heroElementMs: number;
   /** For scripts that waited for a style: its fetch. */
@@ -86,7 +87,13 @@ export function criticalPath(graph: LoadGraph, trace: Trace, heroFetch: number, 
   const steps: PathStep[] = [];
   const byFile = heroFetch >= 0 && trace.heroReadyMs >= trace.gateMs - 1;
   const last = byFile ? trace.heroReadyMs : Math.max(trace.gateMs, trace.heroElementMs);
-  steps.push({ kind: 'paint', id: -1, fromMs: Math.min(last, lcpMs), toMs: lcpMs, why: byFile ? 'drawn once its file was in' : 'drawn once nothing held back the first paint' });
+  steps.push({
+    kind: 'paint',
+    id: -1,
+    fromMs: Math.min(last, lcpMs),
+    toMs: lcpMs,
+    why: byFile ? 'drawn once its file was in' : 'drawn once nothing held back the first paint',
+  });
   const seen = new Set<string>();
   const addFetch = (id: number): void => {
     if (seen.has('f' + id) || steps.length > 40) return;
@@ -97,33 +104,63 @@ export function criticalPath(graph: LoadGraph, trace: Trace, heroFetch: number, 
     steps.push({ kind: 'fetch', id, fromMs: trace.found[id] as number, toMs: trace.done[id] as number, why });
     if (kind === 'script') addScript(cause);
     else if (kind === 'style' || kind === 'fetch') addFetch(cause >= 0 ? cause : graph.document.fetch);
-    else if (kind === 'event') addScriptOrDocument();
+    else if (kind === 'event') addParserEnd();
     else if (kind !== 'navigation') addGate(kind === 'layout');
   };
-  const addScriptOrDocument = () => {
-    const lastDeferred = graph.scripts.filter((s) => s.mode === 'defer').at(-1);
-    if (lastDeferred) addScript(lastDeferred.id);
+  /** The script whose end let the parser finish, or the document itself. */
+  const addParserEnd = () => {
+    const last = latestScript(graph, trace, trace.dclMs);
+    if (last >= 0) addScript(last);
     else addFetch(graph.document.fetch);
   };
-  const addGate = (layout: boolean): void => {
-    if (layout && trace.gateStyle >= 0) addFetch(trace.gateStyle);
-    else if (layout && trace.gateScript >= 0) addScript(trace.gateScript);
+  const addGate = (painted: boolean): void => {
+    const script = trace.gateScript >= 0 ? (trace.scriptEnd[trace.gateScript] as number) : -1;
+    const style = trace.gateStyle >= 0 ? (trace.done[trace.gateStyle] as number) : -1;
+    if (painted && style > script) addFetch(trace.gateStyle);
+    else if (painted && script >= 0) addScript(trace.gateScript);
     else addFetch(graph.document.fetch);
   };
   const addScript = (id: number): void => {
     const script = graph.scripts[id];
-    if (!script || seen.has('s' + id)) return addFetch(graph.document.fetch);
+    if (!script || seen.has('s' + id) || steps.length > 40) return addFetch(graph.document.fetch);
     seen.add('s' + id);
+    const startMs = trace.scriptStart[id] as number;
     const style = trace.scriptStyle[id] as number;
-    const why = style >= 0 ? 'had to wait for a stylesheet before it' : script.fetch >= 0 ? 'ran when it had arrived' : 'ran when the parser came to it';
-    steps.push({ kind: 'script', id, fromMs: trace.scriptStart[id] as number, toMs: trace.scriptEnd[id] as number, why });
-    if (style >= 0) addFetch(style);
+    const arrived = script.fetch >= 0 ? (trace.done[script.fetch] as number) : -1;
+    const before =
+      script.mode === 'sync' || script.mode === 'inline' || script.mode === 'defer'
+        ? latestScript(graph, trace, startMs)
+        : -1;
+    const beforeMs = before >= 0 ? (trace.scriptEnd[before] as number) : -1;
+    const styleMs = style >= 0 ? (trace.done[style] as number) : -1;
+    const why =
+      styleMs >= Math.max(arrived, beforeMs) && style >= 0
+        ? 'had to wait for a stylesheet before it'
+        : beforeMs > arrived
+          ? 'had to wait for the script before it'
+          : script.fetch >= 0
+            ? 'ran when it had arrived'
+            : 'ran when the parser came to it';
+    steps.push({ kind: 'script', id, fromMs: startMs, toMs: trace.scriptEnd[id] as number, why });
+    if (style >= 0 && styleMs >= Math.max(arrived, beforeMs)) addFetch(style);
+    else if (before >= 0 && beforeMs > arrived) addScript(before);
     else if (script.fetch >= 0) addFetch(script.fetch);
     else addFetch(graph.document.fetch);
   };
   if (byFile) addFetch(heroFetch);
   else addGate(true);
   return steps.reverse();
+}
+
+/** The script of the parser's own order that ended last before a time; -1 for none. */
+function latestScript(graph: LoadGraph, trace: Trace, beforeMs: number): number {
+  let last = -1;
+  for (const s of graph.scripts) {
+    if (s.mode === 'async' || s.mode === 'dynamic') continue;
+    const end = trace.scriptEnd[s.id] as number;
+    if (end >= 0 && end <= beforeMs + 0.01 && (last < 0 || end > (trace.scriptEnd[last] as number))) last = s.id;
+  }
+  return last;
 }
 
 const WHY: Readonly<Record<Cause['kind'], string>> = {

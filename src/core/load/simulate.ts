@@ -212,7 +212,8 @@ class Simulation {
           break;
         case DISCOVER: {
           const by = this.graph.fetches[events.arg]?.discovery.by;
-          const kind = by === 'script' ? CAUSE.script : by === 'event' ? CAUSE.event : by === 'style' ? CAUSE.style : CAUSE.fetch;
+          const kind =
+            by === 'script' ? CAUSE.script : by === 'event' ? CAUSE.event : by === 'style' ? CAUSE.style : CAUSE.fetch;
           this.discover(events.arg, now, kind, this.causeId[events.arg] as number);
           break;
         }
@@ -239,7 +240,11 @@ class Simulation {
       this.arrived(id, now);
       return;
     }
-    if ((this.network.priority[id] as number) <= 1 && this.parsedTo < this.graph.document.bodyOffset && this.inFlight >= BROWSER.tightLimit) {
+    if (
+      (this.network.priority[id] as number) <= 1 &&
+      this.parsedTo < this.graph.document.bodyOffset &&
+      this.inFlight >= BROWSER.tightLimit
+    ) {
       this.held.push(id);
       return;
     }
@@ -294,7 +299,9 @@ class Simulation {
   // --- Document
 
   private get decoded(): number {
-    return this.documentDone ? this.graph.document.decodedBytes : Math.min(this.graph.document.decodedBytes, this.received * this.wirePerByte);
+    return this.documentDone
+      ? this.graph.document.decodedBytes
+      : Math.min(this.graph.document.decodedBytes, this.received * this.wirePerByte);
   }
 
   private documentGrew(now: number): void {
@@ -359,7 +366,12 @@ class Simulation {
         if (this.meetStyle(stop.id, now)) return;
       } else if (this.meetScript(stop.id, now)) return;
     }
-    if (this.documentDone && this.parsedTo >= this.graph.document.decodedBytes && this.stopAt >= this.p.stops.length && !this.parserDone) {
+    if (
+      this.documentDone &&
+      this.parsedTo >= this.graph.document.decodedBytes &&
+      this.stopAt >= this.p.stops.length &&
+      !this.parserDone
+    ) {
       this.parserDone = true;
       if (this.heroByParser) this.heroElementMs = now;
       this.invalidate(now);
@@ -386,7 +398,8 @@ class Simulation {
 
   private sheetOf(index: number): number {
     let id = (this.graph.styles[index] as { fetch: number }).fetch;
-    for (let next = this.graph.fetches[id]?.redirectTo; next !== undefined; next = this.graph.fetches[id]?.redirectTo) id = next;
+    for (let next = this.graph.fetches[id]?.redirectTo; next !== undefined; next = this.graph.fetches[id]?.redirectTo)
+      id = next;
     return id;
   }
 
@@ -438,7 +451,8 @@ class Simulation {
   private scriptHere(script: ScriptNode): boolean {
     if (script.fetch < 0) return true;
     let id = script.fetch;
-    for (let next = this.graph.fetches[id]?.redirectTo; next !== undefined; next = this.graph.fetches[id]?.redirectTo) id = next;
+    for (let next = this.graph.fetches[id]?.redirectTo; next !== undefined; next = this.graph.fetches[id]?.redirectTo)
+      id = next;
     return this.done[id] !== -1;
   }
 
@@ -487,7 +501,8 @@ class Simulation {
         this.nextDeferred++;
         return this.runDeferred(now);
       }
-      if (this.pendingBlocking === 0 && this.scriptHere(this.graph.scripts[id] as ScriptNode)) this.queueScript(id, now);
+      if (this.pendingBlocking === 0 && this.scriptHere(this.graph.scripts[id] as ScriptNode))
+        this.queueScript(id, now);
       return;
     }
     this.dclQueued = true;
@@ -570,7 +585,10 @@ class Simulation {
       return done !== -1 && done + (this.graph.fetches[file] as FetchNode).decodeMs * Math.sqrt(this.cpu) <= now + 0.01;
     }
     if (hero.font < 0) return true;
-    return this.done[hero.font] !== -1 || (this.found[hero.font] !== -1 && now - (this.found[hero.font] as number) >= BROWSER.fontBlockMs);
+    return (
+      this.done[hero.font] !== -1 ||
+      (this.found[hero.font] !== -1 && now - (this.found[hero.font] as number) >= BROWSER.fontBlockMs)
+    );
   }
 
   private endFrame(now: number): void {
@@ -630,6 +648,7 @@ class Simulation {
       gateScript: this.gateScript,
       gateStyle: this.gateStyle,
       gateMs: this.gateMs,
+      dclMs: this.dcl,
       heroReadyMs: ready,
       heroElementMs: this.heroElementMs,
       scriptStyle: this.scriptStyle,
@@ -646,8 +665,22 @@ class Simulation {
     const lazy: { fetches?: FetchTimes[] } = {};
     const self = this;
     return {
-      milestones: { ttfbMs: ttfb, fcpMs: fcp, lcpMs: lcp, dclMs: this.dcl, loadMs: this.load >= 0 ? this.load : end, bytes, requests, longTaskMs: this.longTaskMs },
-      split: { serverMs: ttfb, untilFoundMs: foundHero - ttfb, transferMs: doneHero - foundHero, untilPaintedMs: lcp - doneHero },
+      milestones: {
+        ttfbMs: ttfb,
+        fcpMs: fcp,
+        lcpMs: lcp,
+        dclMs: this.dcl,
+        loadMs: this.load >= 0 ? this.load : end,
+        bytes,
+        requests,
+        longTaskMs: this.longTaskMs,
+      },
+      split: {
+        serverMs: ttfb,
+        untilFoundMs: foundHero - ttfb,
+        transferMs: doneHero - foundHero,
+        untilPaintedMs: lcp - doneHero,
+      },
       // Ranges need milestones only: node times are made when somebody asks.
       get fetches() {
         return (lazy.fetches ??= self.fetchTimes());

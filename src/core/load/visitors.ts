@@ -17,16 +17,43 @@ export interface Visitor extends Link {
 /** The visitors that come with the tool. */
 export const VISITORS: readonly Visitor[] = [
   {
-    id: 'phone-busy', name: 'Phone, busy mobile', who: 'A phone visitor on a busy mobile network',
-    screenWidth: 400, screenHeight: 860, density: 2.5, touch: true, rttMs: 150, downKbps: 2000, upKbps: 800, cpuFactor: 4,
+    id: 'phone-busy',
+    name: 'Phone, busy mobile',
+    who: 'A phone visitor on a busy mobile network',
+    screenWidth: 400,
+    screenHeight: 860,
+    density: 2.5,
+    touch: true,
+    rttMs: 150,
+    downKbps: 2000,
+    upKbps: 800,
+    cpuFactor: 4,
   },
   {
-    id: 'phone-wifi', name: 'Phone, wifi', who: 'A phone visitor on good wifi',
-    screenWidth: 400, screenHeight: 860, density: 2.5, touch: true, rttMs: 40, downKbps: 20000, upKbps: 8000, cpuFactor: 4,
+    id: 'phone-wifi',
+    name: 'Phone, wifi',
+    who: 'A phone visitor on good wifi',
+    screenWidth: 400,
+    screenHeight: 860,
+    density: 2.5,
+    touch: true,
+    rttMs: 40,
+    downKbps: 20000,
+    upKbps: 8000,
+    cpuFactor: 4,
   },
   {
-    id: 'desktop', name: 'Desktop', who: 'A desktop visitor on a home line',
-    screenWidth: 1366, screenHeight: 768, density: 1, touch: false, rttMs: 25, downKbps: 40000, upKbps: 10000, cpuFactor: 1,
+    id: 'desktop',
+    name: 'Desktop',
+    who: 'A desktop visitor on a home line',
+    screenWidth: 1366,
+    screenHeight: 768,
+    density: 1,
+    touch: false,
+    rttMs: 25,
+    downKbps: 40000,
+    upKbps: 10000,
+    cpuFactor: 1,
   },
 ];
 
@@ -41,13 +68,21 @@ export function deviceOf(visitor: Pick<Visitor, 'screenWidth'>): Device {
  * @throws InputError naming the part that is wrong.
  */
 export function parseVisitor(text: string): Visitor {
-  const parts = text.split(',').map((p) => p.trim()).filter(Boolean);
-  const named = (t: string) => VISITORS.find((v) => v.id === t.toLowerCase() || v.name.toLowerCase() === t.toLowerCase());
+  const parts = text
+    .split(',')
+    .map((p) => p.trim())
+    .filter(Boolean);
+  const named = (t: string) =>
+    VISITORS.find((v) => v.id === t.toLowerCase() || v.name.toLowerCase() === t.toLowerCase());
   const whole = named(text.trim());
   if (whole) return whole;
   const base = parts[0] ? named(parts[0]) : undefined;
   if (!base && !parts.some((p) => p.includes('='))) {
-    throw new InputError(`There is no visitor "${text}".`, text, `Known: ${VISITORS.map((v) => v.id).join(', ')}; or give a spec.`);
+    throw new InputError(
+      `There is no visitor "${text}".`,
+      text,
+      `Known: ${VISITORS.map((v) => v.id).join(', ')}; or give a spec.`,
+    );
   }
   let visitor: Visitor = { ...(base ?? (VISITORS[0] as Visitor)), id: 'own', name: text, who: 'A visitor' };
   if (!base) visitor = { ...visitor, touch: false };

@@ -4,7 +4,7 @@ import type { LoadGraph, Link } from '../load/graph';
 import { middleRange, PERTURBATIONS, type Range } from '../load/range';
 import type { Milestones } from '../load/replay';
 import { simulate } from '../load/simulate';
-import { averageWith, groupFixes, type Average, type FixGroup, type PlanPage } from './staircase';
+import { averageWith, groupFixes, milestonesWith, type Average, type FixGroup, type PlanPage } from './staircase';
 
 /** The whole bench as one forecast over pages, with what each group adds. */
 export interface BenchFigures {
@@ -26,12 +26,16 @@ export function fixesOfGroups(groups: readonly FixGroup[], ids: readonly string[
  */
 export function benchFigures(pages: readonly PlanPage[], ids: readonly string[], link: Link): BenchFigures {
   const groups = groupFixes(pages);
-  const run = (graph: LoadGraph) => simulate(graph, link).milestones;
-  const before = pages.map((p) => run(p.graph));
+  const before = pages.map((p) => milestonesWith(p.graph, [], link));
   const mean = (list: readonly Milestones[]): Average => {
     const n = Math.max(1, list.length);
     const sum = (pick: (m: Milestones) => number) => list.reduce((s, m) => s + pick(m), 0) / n;
-    return { lcpMs: sum((m) => m.lcpMs), fcpMs: sum((m) => m.fcpMs), loadMs: sum((m) => m.loadMs), bytes: sum((m) => m.bytes) };
+    return {
+      lcpMs: sum((m) => m.lcpMs),
+      fcpMs: sum((m) => m.fcpMs),
+      loadMs: sum((m) => m.loadMs),
+      bytes: sum((m) => m.bytes),
+    };
   };
   const now = mean(before);
   const fixes: Fix[] = [];
@@ -45,8 +49,13 @@ export function benchFigures(pages: readonly PlanPage[], ids: readonly string[],
     out.push({ id, aloneMs: averageWith(pages, own, link).lcpMs - now.lcpMs, addedMs: withIt - at });
     at = withIt;
   }
-  const after = pages.map((p) => run(applyFixes(p.graph, fixes)));
-  return { now, after: mean(after), groups: out, pages: before.map((m, i) => ({ now: m, after: after[i] as Milestones })) };
+  const after = pages.map((p) => milestonesWith(p.graph, fixes, link));
+  return {
+    now,
+    after: mean(after),
+    groups: out,
+    pages: before.map((m, i) => ({ now: m, after: after[i] as Milestones })),
+  };
 }
 
 const drawn = new WeakMap<LoadGraph, Map<string, { lcpMs: number; fcpMs: number }[]>>();
@@ -67,7 +76,12 @@ function draws(graph: LoadGraph, link: Link): { lcpMs: number; fcpMs: number }[]
 }
 
 /** Ranges of the averages after all chosen fixes: estimate now plus the 10th to 90th percentile of the change. */
-export function benchRange(pages: readonly PlanPage[], ids: readonly string[], link: Link, figures: BenchFigures): { lcpMs: Range; fcpMs: Range; bytes: Range } {
+export function benchRange(
+  pages: readonly PlanPage[],
+  ids: readonly string[],
+  link: Link,
+  figures: BenchFigures,
+): { lcpMs: Range; fcpMs: Range; bytes: Range } {
   const fixes = fixesOfGroups(groupFixes(pages), ids);
   const n = Math.max(1, pages.length);
   const fixed = pages.map((p) => applyFixes(p.graph, fixes));
@@ -87,8 +101,16 @@ export function benchRange(pages: readonly PlanPage[], ids: readonly string[], l
     return [Math.min(after, now + low), Math.max(after, now + high)];
   };
   return {
-    lcpMs: around(figures.now.lcpMs, figures.after.lcpMs, changes.map((c) => c.lcpMs)),
-    fcpMs: around(figures.now.fcpMs, figures.after.fcpMs, changes.map((c) => c.fcpMs)),
+    lcpMs: around(
+      figures.now.lcpMs,
+      figures.after.lcpMs,
+      changes.map((c) => c.lcpMs),
+    ),
+    fcpMs: around(
+      figures.now.fcpMs,
+      figures.after.fcpMs,
+      changes.map((c) => c.fcpMs),
+    ),
     bytes: [figures.after.bytes, figures.after.bytes],
   };
 }

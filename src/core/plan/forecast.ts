@@ -55,13 +55,22 @@ export function forecast(graph: LoadGraph, fixes: readonly Fix[], visitor: Visit
   const fixed = applyFixes(graph, fixes);
   const before = figuresOf(simulate(graph, visitor));
   const after = fixed === graph ? before : figuresOf(simulate(fixed, visitor));
-  return { visitor: visitor.id, page: graph.page, before, after, change: minus(after, before), range: rangeOf(graph, fixed, visitor, minus(after, before)) };
+  return {
+    visitor: visitor.id,
+    page: graph.page,
+    before,
+    after,
+    change: minus(after, before),
+    range: rangeOf(graph, fixed, visitor, minus(after, before)),
+  };
 }
 
 /** The estimate itself is always inside: where draws all fall to one side, the range reaches up to it. */
 function rangeOf(graph: LoadGraph, fixed: LoadGraph, link: Link, change: Figures): Forecast['range'] {
   if (fixed === graph) return { fcpMs: [0, 0], lcpMs: [0, 0], loadMs: [0, 0] };
-  const changes = PERTURBATIONS.map((p) => minus(figuresOf(simulate(fixed, link, p)), figuresOf(simulate(graph, link, p))));
+  const changes = PERTURBATIONS.map((p) =>
+    minus(figuresOf(simulate(fixed, link, p)), figuresOf(simulate(graph, link, p))),
+  );
   return {
     fcpMs: around(middleRange(changes.map((c) => c.fcpMs)), change.fcpMs),
     lcpMs: around(middleRange(changes.map((c) => c.lcpMs)), change.lcpMs),
@@ -101,7 +110,6 @@ export function explain(graph: LoadGraph, fixes: readonly Fix[], visitor: Visito
   if (left.length > 0) out.push(`The hero no longer waits for ${list(left)}.`);
   if (came.length > 0) out.push(`It now waits for ${list(came)}.`);
   if (left.length === 0 && came.length === 0) out.push(`The hero waits for the same as before: ${list(is)}.`);
-  if (before.heroPlace > 0 && after.heroPlace !== before.heroPlace) out.push(`Its file is load number ${after.heroPlace} instead of ${before.heroPlace}.`);
   return out;
 }
 

@@ -2,6 +2,7 @@ import { applyFixes } from '../fixes';
 import type { Fix } from '../fixes/fix';
 import type { LoadGraph, Link } from '../load/graph';
 import { middleRange, PERTURBATIONS, type Range } from '../load/range';
+import type { Milestones } from '../load/replay';
 import { simulate } from '../load/simulate';
 
 /** A page with the fixes offered for it, ready to be re-enacted. */
@@ -39,6 +40,8 @@ export interface Staircase {
   readonly nowFcpMs: number;
   readonly nowBytes: number;
   readonly stairs: readonly Stair[];
+  /** How many of the stairs one should climb: all up to the last that pays. */
+  readonly paying: number;
 }
 
 /** Below this a step is not worth showing as a win, in ms. */
@@ -47,7 +50,8 @@ export const STOPS_PAYING_MS = 100;
 /** Groups the fixes of pages by the change that makes them. */
 export function groupFixes(pages: readonly PlanPage[]): FixGroup[] {
   const groups = new Map<string, Fix[]>();
-  for (const page of pages) for (const fix of page.fixes) groups.set(fix.group, [...(groups.get(fix.group) ?? []), fix]);
+  for (const page of pages)
+    for (const fix of page.fixes) groups.set(fix.group, [...(groups.get(fix.group) ?? []), fix]);
   return [...groups].map(([id, fixes]) => {
     const first = fixes[0] as Fix;
     const targets = new Set(fixes.map((f) => f.target)).size;
@@ -64,8 +68,10 @@ export function groupFixes(pages: readonly PlanPage[]): FixGroup[] {
 
 function groupTitle(first: Fix, targets: number, pages: number): string {
   if (first.kind === 'text-compress' && targets > 1) return `Compress text of ${first.group.split('|')[1] ?? ''}`;
-  if (first.kind === 'http-upgrade' && first.group.includes('links ')) return `Name ${first.group.split('links ')[1]} by https`;
-  if (first.kind === 'image-resize' && targets > 1 && !first.group.endsWith('|hero')) return `Re-encode ${targets} pictures at drawn size`;
+  if (first.kind === 'http-upgrade' && first.group.includes('links '))
+    return `Name ${first.group.split('links ')[1]} by https`;
+  if (first.kind === 'image-resize' && targets > 1 && !first.group.endsWith('|hero'))
+    return `Re-encode ${targets} pictures at drawn size`;
   if (first.group.endsWith('|hero') && pages > 1) return first.title.replace('the hero', 'the heroes');
   return first.title;
 }
@@ -85,7 +91,7 @@ export function averageWith(pages: readonly PlanPage[], fixes: readonly Fix[], l
   let loadMs = 0;
   let bytes = 0;
   for (const { graph } of pages) {
-    const m = simulate(applyFixes(graph, fixes), link).milestones;
+    const m = milestonesWith(graph, fixes, link);
     lcpMs += m.lcpMs;
     fcpMs += m.fcpMs;
     loadMs += m.loadMs;
@@ -95,55 +101,123 @@ export function averageWith(pages: readonly PlanPage[], fixes: readonly Fix[], l
   return { lcpMs: lcpMs / n, fcpMs: fcpMs / n, loadMs: loadMs / n, bytes: bytes / n };
 }
 
+const remembered = new WeakMap<LoadGraph, Map<string, Milestones>>();
+const MOST_REMEMBERED = 2000;
+
+/** Milestones of one page with the fixes that concern it; what was re-enacted before is remembered. */
+export function milestonesWith(graph: LoadGraph, fixes: readonly Fix[], link: Link): Milestones {
+  const own = fixes.filter((f) => f.page === graph.page);
+  const key = `${link.rttMs},${link.downKbps},${link.upKbps},${link.cpuFactor}|${own
+    .map((f) => f.id)
+    .sort()
+    .join()}`;
+  const kept = remembered.get(graph) ?? new Map<string, Milestones>();
+  remembered.set(graph, kept);
+  const known = kept.get(key);
+  if (known) return known;
+  if (kept.size >= MOST_REMEMBERED) kept.clear();
+  const made = simulate(applyFixes(graph, own), link).milestones;
+  kept.set(key, made);
+  return made;
+}
+
 /** Range of the average hero paint with fixes: the change's 10th to 90th percentile around the estimate. */
-export function averageRange(pages: readonly PlanPage[], fixes: readonly Fix[], link: Link, after: number, draws = PERTURBATIONS.length): Range {
+export function averageRange(
+  pages: readonly PlanPage[],
+  fixes: readonly Fix[],
+  link: Link,
+  after: number,
+  draws = PERTURBATIONS.length,
+): Range {
   if (fixes.length === 0) return [after, after];
   const n = Math.max(1, pages.length);
   const fixed = pages.map((p) => applyFixes(p.graph, fixes));
   const before = averageWith(pages, [], link).lcpMs;
-  const changes = PERTURBATIONS.slice(0, draws).map((p) => pages.reduce((sum, page, i) => sum + simulate(fixed[i] as LoadGraph, link, p).milestones.lcpMs - simulate(page.graph, link, p).milestones.lcpMs, 0) / n);
+  const changes = PERTURBATIONS.slice(0, draws).map(
+    (p) =>
+      pages.reduce(
+        (sum, page, i) =>
+          sum +
+          simulate(fixed[i] as LoadGraph, link, p).milestones.lcpMs -
+          simulate(page.graph, link, p).milestones.lcpMs,
+        0,
+      ) / n,
+  );
   const [low, high] = middleRange(changes);
   return [Math.min(after, before + low), Math.max(after, before + high)];
 }
 
 /**
  * Puts groups into the best order for hero paint: each step takes what wins most on top of what is
- * already taken. Gains rarely grow as others are taken, so old gains serve as upper bounds and only
- * the leader is computed anew. What wins nothing comes last.
+ * already taken. Every candidate is re-enacted at every step, since some fixes win more once others
+ * are in. Steps that do not pay are put behind those that do, and what wins nothing is left out.
  */
 export function buildStaircase(pages: readonly PlanPage[], link: Link, maxStairs = 10): Staircase {
   const now = averageWith(pages, [], link);
-  const queue = groupFixes(pages)
-    .map((group) => {
-      const after = averageWith(pages, group.fixes, link);
-      return { group, gain: now.lcpMs - after.lcpMs, aloneMs: now.lcpMs - after.lcpMs, fresh: 0 };
-    })
-    .sort((a, b) => b.gain - a.gain || (a.group.id < b.group.id ? -1 : 1));
-  const taken: Fix[] = [];
+  const candidates = groupFixes(pages).map((group) => ({
+    group,
+    aloneMs: now.lcpMs - averageWith(pages, group.fixes, link).lcpMs,
+  }));
+  const greedy = greedyOrder(
+    pages,
+    link,
+    candidates.map((c) => c.group),
+    now.lcpMs,
+    maxStairs + 4,
+  );
+  const paying = greedy.filter((s) => s.wonMs >= STOPS_PAYING_MS).map((s) => s.group);
+  const idle = greedy.filter((s) => s.wonMs < STOPS_PAYING_MS).map((s) => s.group);
   const stairs: Stair[] = [];
+  const taken: Fix[] = [];
   let current = now.lcpMs;
-  while (queue.length > 0 && stairs.length < maxStairs) {
-    const lead = queue[0] as (typeof queue)[number];
-    if (lead.fresh !== stairs.length) {
-      lead.gain = current - averageWith(pages, [...taken, ...lead.group.fixes], link).lcpMs;
-      lead.fresh = stairs.length;
-      queue.sort((a, b) => b.gain - a.gain || (a.group.id < b.group.id ? -1 : 1));
-      continue;
-    }
-    if (lead.gain < 1) break;
-    queue.shift();
-    taken.push(...lead.group.fixes);
+  for (const group of [...paying, ...idle].slice(0, maxStairs)) {
+    taken.push(...group.fixes);
     const after = averageWith(pages, taken, link);
     stairs.push({
-      group: lead.group,
+      group,
       lcpMs: after.lcpMs,
       fcpMs: after.fcpMs,
       bytes: after.bytes,
       range: averageRange(pages, taken, link, after.lcpMs, 12),
       wonMs: current - after.lcpMs,
-      aloneMs: lead.aloneMs,
+      aloneMs: candidates.find((c) => c.group === group)?.aloneMs ?? 0,
     });
     current = after.lcpMs;
   }
-  return { nowMs: now.lcpMs, nowFcpMs: now.fcpMs, nowBytes: now.bytes, stairs };
+  return { nowMs: now.lcpMs, nowFcpMs: now.fcpMs, nowBytes: now.bytes, stairs, paying: lastPaying(stairs) + 1 };
+}
+
+/** Index of the last stair that pays; -1 for none. */
+function lastPaying(stairs: readonly Stair[]): number {
+  return stairs.reduce((last, s, i) => (s.wonMs >= STOPS_PAYING_MS ? i : last), -1);
+}
+
+function greedyOrder(
+  pages: readonly PlanPage[],
+  link: Link,
+  groups: readonly FixGroup[],
+  nowMs: number,
+  most: number,
+): { group: FixGroup; wonMs: number }[] {
+  const out: { group: FixGroup; wonMs: number }[] = [];
+  const taken: Fix[] = [];
+  const left = [...groups].sort((a, b) => (a.id < b.id ? -1 : 1));
+  let current = nowMs;
+  while (left.length > 0 && out.length < most) {
+    let best = -1;
+    let bestMs = Infinity;
+    left.forEach((group, i) => {
+      const ms = averageWith(pages, [...taken, ...group.fixes], link).lcpMs;
+      if (ms < bestMs - 0.5) {
+        best = i;
+        bestMs = ms;
+      }
+    });
+    const [group] = left.splice(best, 1);
+    if (!group || current - bestMs < 1) break;
+    out.push({ group, wonMs: current - bestMs });
+    taken.push(...group.fixes);
+    current = bestMs;
+  }
+  return out;
 }

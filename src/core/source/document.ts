@@ -90,7 +90,10 @@ export function parseDocument(text: string, url: string): SourceDocument {
         tag,
         attributes: new Map(el.attrs.map((a) => [a.prefix ? `${a.prefix}:${a.name}` : a.name, a.value])),
         attributePlaces: new Map(
-          Object.entries(attributePlaces(place.startTag)).map(([n, at]) => [n, { start: at.startOffset, end: at.endOffset }]),
+          Object.entries(attributePlaces(place.startTag)).map(([n, at]) => [
+            n,
+            { start: at.startOffset, end: at.endOffset },
+          ]),
         ),
         start: place.startOffset,
         startTagEnd: place.startTag?.endOffset ?? place.endOffset,

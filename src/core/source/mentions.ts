@@ -19,7 +19,8 @@ export interface Mention {
 }
 
 /** Attributes in which script-driven loaders keep the real picture. */
-export const DEFERRED_SOURCE = /^data-(src|srcset|original|lazy|lazy-src|full|image|img|bg|background|background-image|url|hi-?res|large)$/;
+export const DEFERRED_SOURCE =
+  /^data-(src|srcset|original|lazy|lazy-src|full|image|img|bg|background|background-image|url|hi-?res|large)$/;
 
 /**
  * Every address a page's markup names, with its place. Comments, text, namespaces and script
@@ -136,7 +137,9 @@ export function imageAddress(
   element: SourceElement,
   screen: { readonly widthPx: number; readonly density: number },
 ): string | undefined {
-  const sources = document.elements.filter((e) => e.parent === element.parent && e.tag === 'source' && e.index < element.index);
+  const sources = document.elements.filter(
+    (e) => e.parent === element.parent && e.tag === 'source' && e.index < element.index,
+  );
   const parent = document.elements[element.parent];
   if (parent?.tag === 'picture') {
     for (const source of sources) {

@@ -88,9 +88,20 @@ function collectStyles(capture: Capture, bodies: Bodies, document: SourceDocumen
     if (element.inert) continue;
     const inline = element.tag === 'style' ? element.text : undefined;
     const attribute = element.attributes.get('style');
-    if (inline) out.push({ element, text: inline, url: capture.page, references: listStyleReferences(inline, document?.baseUrl ?? capture.page) });
+    if (inline)
+      out.push({
+        element,
+        text: inline,
+        url: capture.page,
+        references: listStyleReferences(inline, document?.baseUrl ?? capture.page),
+      });
     if (attribute && /url\(/i.test(attribute)) {
-      out.push({ element, text: attribute, url: capture.page, references: listStyleReferences(attribute, document?.baseUrl ?? capture.page) });
+      out.push({
+        element,
+        text: attribute,
+        url: capture.page,
+        references: listStyleReferences(attribute, document?.baseUrl ?? capture.page),
+      });
     }
   }
   return out;
@@ -99,7 +110,8 @@ function collectStyles(capture: Capture, bodies: Bodies, document: SourceDocumen
 function collectScripts(document: SourceDocument): PageScript[] {
   const out: PageScript[] = [];
   const bySrc = new Map<SourceElement, string>();
-  for (const m of listMentions(document)) if (m.element.tag === 'script' && m.attribute === 'src') bySrc.set(m.element, m.url);
+  for (const m of listMentions(document))
+    if (m.element.tag === 'script' && m.attribute === 'src') bySrc.set(m.element, m.url);
   for (const element of document.elements) {
     if (element.tag !== 'script' || element.inert) continue;
     const type = element.attributes.get('type');
@@ -111,7 +123,11 @@ function collectScripts(document: SourceDocument): PageScript[] {
       else if (element.text?.trim()) out.push({ element, mode: 'inline' });
       continue;
     }
-    const mode = element.attributes.has('async') ? 'async' : module || element.attributes.has('defer') ? 'defer' : 'sync';
+    const mode = element.attributes.has('async')
+      ? 'async'
+      : module || element.attributes.has('defer')
+        ? 'defer'
+        : 'sync';
     out.push({ element, url, mode });
   }
   return out;

@@ -30,13 +30,16 @@ export async function measureSizes(page: Page, bodies: Bodies): Promise<Measured
   const seen = new Set<number>();
   for (const p of page.pictures) {
     const load = page.loadOf(p.url);
-    if (!load || !p.visible || !p.naturalWidth || !p.naturalHeight || load.bodyBytes < SMALLEST || seen.has(load.index)) continue;
+    if (!load || !p.visible || !p.naturalWidth || !p.naturalHeight || load.bodyBytes < SMALLEST || seen.has(load.index))
+      continue;
     if (p.naturalWidth * p.naturalHeight > MAX_PIXELS || /svg|gif/.test(load.mimeType)) continue;
     const bytes = bodies.bytes(load);
     const needed = neededPixels(p.box.width, p.box.height, p.naturalWidth, p.naturalHeight, density);
     if (!bytes || (needed.width * needed.height) / (p.naturalWidth * p.naturalHeight) > 0.95) continue;
     seen.add(load.index);
-    work.push(reencode(bytes, needed.width, needed.height).then((size) => void (size && resized.set(load.index, size))));
+    work.push(
+      reencode(bytes, needed.width, needed.height).then((size) => void (size && resized.set(load.index, size))),
+    );
   }
   await Promise.all(work);
   return { compressed, resized };
@@ -49,7 +52,13 @@ async function reencode(bytes: Uint8Array, width: number, height: number): Promi
     const { format } = await image.metadata();
     const small = image.resize(width, height, { fit: 'fill' });
     const out =
-      format === 'png' ? small.png({ compressionLevel: 9, palette: true }) : format === 'webp' ? small.webp({ quality: 78 }) : format === 'heif' ? small.avif({ quality: 55 }) : small.jpeg({ quality: 78, mozjpeg: true });
+      format === 'png'
+        ? small.png({ compressionLevel: 9, palette: true })
+        : format === 'webp'
+          ? small.webp({ quality: 78 })
+          : format === 'heif'
+            ? small.avif({ quality: 55 })
+            : small.jpeg({ quality: 78, mozjpeg: true });
     return (await out.toBuffer()).length;
   } catch {
     return undefined;

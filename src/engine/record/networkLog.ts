@@ -146,7 +146,8 @@ export class NetworkLog {
       kind: kind === 'document' && e.frameId !== this.mainFrame ? 'frame' : kind,
       startS: e.timestamp,
       priority: e.request.initialPriority,
-      initiator: before && e.redirectResponse ? { type: 'redirect' } : readInitiator(e.initiator, this.loads.length === 0),
+      initiator:
+        before && e.redirectResponse ? { type: 'redirect' } : readInitiator(e.initiator, this.loads.length === 0),
       requestHeaders: pairs(e.request.headers),
       responseHeaders: [],
       status: 0,
@@ -189,13 +190,21 @@ export class NetworkLog {
     );
   }
 
-  private onFailed(e: { requestId: string; timestamp: number; errorText: string; blockedReason?: string; canceled?: boolean }): void {
+  private onFailed(e: {
+    requestId: string;
+    timestamp: number;
+    errorText: string;
+    blockedReason?: string;
+    canceled?: boolean;
+  }): void {
     this.lastActivity = Date.now();
     const load = this.byId.get(e.requestId);
     if (!load) return;
     load.endS = e.timestamp;
     load.mixedBlocked = e.blockedReason === 'mixed-content' || undefined;
-    load.error = load.mixedBlocked ? 'refused by the browser: mixed content' : e.errorText || (e.canceled ? 'cancelled' : 'failed');
+    load.error = load.mixedBlocked
+      ? 'refused by the browser: mixed content'
+      : e.errorText || (e.canceled ? 'cancelled' : 'failed');
   }
 }
 
@@ -226,6 +235,7 @@ function readInitiator(i: ProtocolInitiator, first: boolean): Initiator {
     }
     return { type: 'script' };
   }
-  if (i.type === 'parser') return { type: 'parser', url: i.url, line: i.lineNumber === undefined ? undefined : i.lineNumber + 1 };
+  if (i.type === 'parser')
+    return { type: 'parser', url: i.url, line: i.lineNumber === undefined ? undefined : i.lineNumber + 1 };
   return { type: i.type === 'preload' ? 'preload' : 'other' };
 }

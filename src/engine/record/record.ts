@@ -58,10 +58,18 @@ async function recordOnce(url: string, options: RecordOptions, number: number): 
   const { visitor } = options;
   let browser: Browser;
   try {
-    browser = await chromium.launch({ executablePath: findChromium(), headless: true, args: browserSwitches(options.mapHosts ?? []) });
+    browser = await chromium.launch({
+      executablePath: findChromium(),
+      headless: true,
+      args: browserSwitches(options.mapHosts ?? []),
+    });
   } catch (error) {
     if (error instanceof InputError) throw error;
-    throw new RecordError(`Chromium did not start: ${firstLine(error)}`, findChromium(), 'Start it by hand to see why.');
+    throw new RecordError(
+      `Chromium did not start: ${firstLine(error)}`,
+      findChromium(),
+      'Start it by hand to see why.',
+    );
   }
   try {
     const context = await browser.newContext({
@@ -80,7 +88,12 @@ async function recordOnce(url: string, options: RecordOptions, number: number): 
     await session.send('Page.enable');
     if (options.network === 'visitor') {
       await session.send('Network.enable');
-      await session.send('Network.emulateNetworkConditions', { offline: false, latency: visitor.rttMs, downloadThroughput: visitor.downKbps * 125, uploadThroughput: visitor.upKbps * 125 });
+      await session.send('Network.emulateNetworkConditions', {
+        offline: false,
+        latency: visitor.rttMs,
+        downloadThroughput: visitor.downKbps * 125,
+        uploadThroughput: visitor.upKbps * 125,
+      });
       await session.send('Emulation.setCPUThrottlingRate', { rate: visitor.cpuFactor });
     }
     const log = await NetworkLog.start(session);
@@ -93,7 +106,9 @@ async function recordOnce(url: string, options: RecordOptions, number: number): 
     await navigate(page, url, timeoutMs, notes, log);
     await settle(page, log, options.waitMs ?? 1500, startedAt + timeoutMs, notes, options.signal);
     const facts = (await page.evaluate(COLLECT_SCRIPT)) as PageFacts;
-    const screenshot = await page.screenshot({ type: 'jpeg', quality: 72, scale: 'css', timeout: 15_000 }).catch(() => undefined);
+    const screenshot = await page
+      .screenshot({ type: 'jpeg', quality: 72, scale: 'css', timeout: 15_000 })
+      .catch(() => undefined);
     await log.settleBodies();
     const events = await endTrace(tracing);
     const zeroS = log.firstS - (log.firstWallMs - facts.timeOrigin) / 1000;
@@ -111,7 +126,11 @@ async function recordOnce(url: string, options: RecordOptions, number: number): 
     });
   } catch (error) {
     if (error instanceof InputError || options.signal?.aborted) throw error;
-    throw new RecordError(`The recording broke off: ${firstLine(error)}`, url, 'Try once more; with --wait for slow pages.');
+    throw new RecordError(
+      `The recording broke off: ${firstLine(error)}`,
+      url,
+      'Try once more; with --wait for slow pages.',
+    );
   } finally {
     await browser.close().catch(() => undefined);
   }
@@ -132,14 +151,22 @@ async function navigate(page: Page, url: string, timeoutMs: number, notes: strin
 }
 
 function nextFor(code: string): string {
-  if (/CERT/.test(code)) return 'The certificate is not valid for this host. To record it all the same use --accept-any-certificate.';
+  if (/CERT/.test(code))
+    return 'The certificate is not valid for this host. To record it all the same use --accept-any-certificate.';
   if (/NAME_NOT_RESOLVED/.test(code)) return 'Check the spelling of the host, or give its address with --map-host.';
   if (/REFUSED|UNREACHABLE|TIMED_OUT|no answer/.test(code)) return 'Is the server up and reachable from this machine?';
   if (/TOO_MANY_REDIRECTS/.test(code)) return 'The address redirects in a circle: see HTTPS coverage.';
   return 'Open it in a browser on this machine to see what it says.';
 }
 
-async function settle(page: Page, log: NetworkLog, quietMs: number, until: number, notes: string[], signal: AbortSignal | undefined): Promise<void> {
+async function settle(
+  page: Page,
+  log: NetworkLog,
+  quietMs: number,
+  until: number,
+  notes: string[],
+  signal: AbortSignal | undefined,
+): Promise<void> {
   while (log.quietMs < quietMs) {
     signal?.throwIfAborted();
     if (Date.now() > until) {
@@ -152,17 +179,37 @@ async function settle(page: Page, log: NetworkLog, quietMs: number, until: numbe
 
 function conditionsOf(options: RecordOptions, log: NetworkLog): Conditions {
   const { visitor } = options;
-  const screen = { screenWidth: visitor.screenWidth, screenHeight: visitor.screenHeight, density: visitor.density, touch: visitor.touch };
+  const screen = {
+    screenWidth: visitor.screenWidth,
+    screenHeight: visitor.screenHeight,
+    density: visitor.density,
+    touch: visitor.touch,
+  };
   if (options.network === 'visitor') {
-    return { ...screen, rttMs: visitor.rttMs, downKbps: visitor.downKbps, upKbps: visitor.upKbps, cpuFactor: visitor.cpuFactor, stated: true };
+    return {
+      ...screen,
+      rttMs: visitor.rttMs,
+      downKbps: visitor.downKbps,
+      upKbps: visitor.upKbps,
+      cpuFactor: visitor.cpuFactor,
+      stated: true,
+    };
   }
   const handshakes = log.loads
-    .map((l) => (l.timing && l.timing.connectStart >= 0 ? (l.timing.sslStart >= 0 ? l.timing.sslStart : l.timing.connectEnd) - l.timing.connectStart : -1))
+    .map((l) =>
+      l.timing && l.timing.connectStart >= 0
+        ? (l.timing.sslStart >= 0 ? l.timing.sslStart : l.timing.connectEnd) - l.timing.connectStart
+        : -1,
+    )
     .filter((ms) => ms >= 0)
     .sort((a, b) => a - b);
   const rates = log.loads
     .filter((l) => l.timing && l.endS !== undefined && l.wireBytes > 50_000)
-    .map((l) => (l.wireBytes * 8) / Math.max(0.5, ((l.endS ?? 0) - (l.timing?.requestTime ?? 0)) * 1000 - (l.timing?.receiveHeadersEnd ?? 0)));
+    .map(
+      (l) =>
+        (l.wireBytes * 8) /
+        Math.max(0.5, ((l.endS ?? 0) - (l.timing?.requestTime ?? 0)) * 1000 - (l.timing?.receiveHeadersEnd ?? 0)),
+    );
   return {
     ...screen,
     rttMs: Math.round((handshakes[Math.floor(handshakes.length / 2)] ?? 1) * 100) / 100,
@@ -183,10 +230,18 @@ async function refusePrivate(url: string, options: RecordOptions): Promise<void>
   } catch {
     throw new InputError(`"${url}" is not a web address.`, 'URL', 'Write it with https:// in front.');
   }
-  if (options.allowPrivate || options.mapHosts?.some((m) => m.split('=')[0]?.split(':')[0]?.toLowerCase() === host)) return;
-  const addresses = net.isIP(host) ? [host] : (await dns.lookup(host, { all: true }).catch(() => [])).map((a) => a.address);
+  if (options.allowPrivate || options.mapHosts?.some((m) => m.split('=')[0]?.split(':')[0]?.toLowerCase() === host))
+    return;
+  const addresses = net.isIP(host)
+    ? [host]
+    : (await dns.lookup(host, { all: true }).catch(() => [])).map((a) => a.address);
   const inner = addresses.find(isPrivateAddress);
-  if (inner) throw new InputError(`${host} leads to the private address ${inner}.`, url, 'To record it all the same use --allow-private.');
+  if (inner)
+    throw new InputError(
+      `${host} leads to the private address ${inner}.`,
+      url,
+      'To record it all the same use --allow-private.',
+    );
 }
 
 /** Loopback, link-local, private and unspecified ranges (RFC 6890). */
@@ -195,7 +250,15 @@ export function isPrivateAddress(address: string): boolean {
   if (v4) {
     const a = Number(v4[1]);
     const b = Number(v4[2]);
-    return a === 127 || a === 10 || a === 0 || (a === 172 && b >= 16 && b < 32) || (a === 192 && b === 168) || (a === 169 && b === 254) || (a === 100 && b >= 64 && b < 128);
+    return (
+      a === 127 ||
+      a === 10 ||
+      a === 0 ||
+      (a === 172 && b >= 16 && b < 32) ||
+      (a === 192 && b === 168) ||
+      (a === 169 && b === 254) ||
+      (a === 100 && b >= 64 && b < 128)
+    );
   }
   return /^(::1?$|f[cd]|fe[89ab])/i.test(address);
 }

@@ -9,7 +9,12 @@ interface TraceEvent {
   readonly dur?: number;
   readonly pid: number;
   readonly tid: number;
-  readonly args?: { readonly name?: string; readonly data?: { readonly url?: string; readonly lineNumber?: number }; readonly fileName?: string; readonly beginData?: { readonly url?: string; readonly startLine?: number } };
+  readonly args?: {
+    readonly name?: string;
+    readonly data?: { readonly url?: string; readonly lineNumber?: number };
+    readonly fileName?: string;
+    readonly beginData?: { readonly url?: string; readonly startLine?: number };
+  };
 }
 
 const CATEGORIES = ['devtools.timeline', 'disabled-by-default-devtools.timeline', 'v8.execute', '__metadata'];
@@ -113,7 +118,9 @@ export function mainThreadWork(events: readonly TraceEvent[], zeroS: number): Wo
       inside: 0,
       url,
       line: ownLine ?? parent?.line,
-      evaluates: /^(EvaluateScript|v8\.compile|v8\.compileModule|v8\.evaluateModule)$/.test(event.name) || (parent?.evaluates ?? false),
+      evaluates:
+        /^(EvaluateScript|v8\.compile|v8\.compileModule|v8\.evaluateModule)$/.test(event.name) ||
+        (parent?.evaluates ?? false),
     });
   }
   while (stack.length > 0) close(stack.pop() as Open);
@@ -143,7 +150,9 @@ function pageMain(events: readonly TraceEvent[]): { pid: number; tid: number } |
     const url = e.args?.data?.url || e.args?.beginData?.url || e.args?.fileName || '';
     if (/^https?:/.test(url)) spent.set(`${e.pid}:${e.tid}`, (spent.get(`${e.pid}:${e.tid}`) ?? 0) + 1 + (e.dur ?? 0));
   }
-  return mains.map((m) => ({ pid: m.pid, tid: m.tid, us: spent.get(`${m.pid}:${m.tid}`) ?? 0 })).sort((a, b) => b.us - a.us)[0];
+  return mains
+    .map((m) => ({ pid: m.pid, tid: m.tid, us: spent.get(`${m.pid}:${m.tid}`) ?? 0 }))
+    .sort((a, b) => b.us - a.us)[0];
 }
 
 function round(ms: number): number {

@@ -96,7 +96,9 @@ function harEntry(load: SeenLoad, input: PageInput, wall: (s: number) => number)
     };
   }
   const body = load.body;
-  const textual = /^(text\/|application\/(javascript|json|xml|xhtml|ld\+json|manifest\+json)|image\/svg)/.test(load.mimeType);
+  const textual = /^(text\/|application\/(javascript|json|xml|xhtml|ld\+json|manifest\+json)|image\/svg)/.test(
+    load.mimeType,
+  );
   const bodyBytes = Math.max(0, load.wireBytes - load.headerBytes);
   const size = body?.length ?? load.decodedBytes;
   return {
@@ -123,7 +125,11 @@ function harEntry(load: SeenLoad, input: PageInput, wall: (s: number) => number)
         size,
         mimeType: load.mimeType,
         compression: size > bodyBytes ? size - bodyBytes : 0,
-        ...(body && body.length > 0 ? (textual ? { text: body.toString('utf8') } : { text: body.toString('base64'), encoding: 'base64' }) : {}),
+        ...(body && body.length > 0
+          ? textual
+            ? { text: body.toString('utf8') }
+            : { text: body.toString('base64'), encoding: 'base64' }
+          : {}),
       },
       redirectURL: load.redirectUrl ?? '',
       headersSize: load.headerBytes,

@@ -61,9 +61,14 @@ export function auditReport(audits: readonly Audit[], visitors: readonly Visitor
 }
 
 function shown({ page }: Audit, edit: Edit): { url: string; before: string; after: string } {
-  const text = edit.url === page.document?.url ? page.document.text : (page.styles.find((s) => s.url === edit.url)?.text ?? '');
+  const text =
+    edit.url === page.document?.url ? page.document.text : (page.styles.find((s) => s.url === edit.url)?.text ?? '');
   const start = text.lastIndexOf('\n', Math.max(0, edit.start - 1)) + 1;
   const next = text.indexOf('\n', edit.end);
   const before = text.slice(start, next < 0 ? undefined : next);
-  return { url: edit.url, before: before.trim(), after: applyEdits(before, [{ ...edit, start: edit.start - start, end: edit.end - start }]).trim() };
+  return {
+    url: edit.url,
+    before: before.trim(),
+    after: applyEdits(before, [{ ...edit, start: edit.start - start, end: edit.end - start }]).trim(),
+  };
 }

@@ -40,7 +40,14 @@ export interface CaptureView {
   readonly notes: readonly string[];
   readonly conditions: FullCapture['capture']['conditions'];
   readonly measured: FullCapture['capture']['measured'];
-  readonly hero: { readonly kind: string; readonly url?: string; readonly label?: string; readonly box?: Box; readonly seen: boolean; readonly bodyHash?: string };
+  readonly hero: {
+    readonly kind: string;
+    readonly url?: string;
+    readonly label?: string;
+    readonly box?: Box;
+    readonly seen: boolean;
+    readonly bodyHash?: string;
+  };
   readonly loads: readonly LoadRow[];
   readonly findings: readonly Finding[];
   readonly fixes: readonly (Fix & { readonly changes: readonly LineChange[] })[];
@@ -53,7 +60,9 @@ export interface CaptureView {
 export async function openCapture(store: Store, id: number): Promise<{ full: FullCapture; page: Page } | undefined> {
   const full = await getCapture(store, id);
   if (!full) return undefined;
-  const wanted = full.capture.loads.filter((l) => l.bodyHash && ['document', 'style', 'script', 'frame'].includes(l.kind));
+  const wanted = full.capture.loads.filter(
+    (l) => l.bodyHash && ['document', 'style', 'script', 'frame'].includes(l.kind),
+  );
   const bodies = await getBodies(store, [...new Set(wanted.map((l) => l.bodyHash as string))]);
   const byIndex = new Map<number, Uint8Array>();
   for (const load of wanted) {

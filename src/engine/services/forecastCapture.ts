@@ -15,8 +15,14 @@ export interface FixRequest {
 /** Parses `KIND TARGET key=value ...` of the command line. @throws InputError */
 export function parseFixRequest(text: string): FixRequest {
   const [kind = '', target = '', ...rest] = text.trim().split(/\s+/);
-  if (!fixKind(kind)) throw new InputError(`There is no kind of fix "${kind}".`, `--fix '${text}'`, 'See keen-lens forecast --help for the kinds.');
-  if (!target) throw new InputError('A fix needs a target.', `--fix '${text}'`, "Write KIND TARGET, e.g. --fix 'hero-eager *'.");
+  if (!fixKind(kind))
+    throw new InputError(
+      `There is no kind of fix "${kind}".`,
+      `--fix '${text}'`,
+      'See keen-lens forecast --help for the kinds.',
+    );
+  if (!target)
+    throw new InputError('A fix needs a target.', `--fix '${text}'`, "Write KIND TARGET, e.g. --fix 'hero-eager *'.");
   const values: Record<string, number> = {};
   for (const pair of rest) {
     const m = /^([a-z-]+)=(\d+(?:\.\d+)?)$/i.exec(pair);
@@ -31,18 +37,48 @@ export function parseFixRequest(text: string): FixRequest {
  * that no check complained about is taken as it is.
  * @throws InputError when the target is not on the page.
  */
-export function resolveFixes(requests: readonly FixRequest[], offered: readonly Fix[], context: OfferContext, graph: LoadGraph): Fix[] {
+export function resolveFixes(
+  requests: readonly FixRequest[],
+  offered: readonly Fix[],
+  context: OfferContext,
+  graph: LoadGraph,
+): Fix[] {
   return requests.flatMap((request): Fix[] => {
     const kind = fixKind(request.kind);
-    if (!kind) throw new InputError(`There is no kind of fix "${request.kind}".`, 'fixes[].kind', 'See docs/api.md for the kinds.');
+    if (!kind)
+      throw new InputError(
+        `There is no kind of fix "${request.kind}".`,
+        'fixes[].kind',
+        'See docs/api.md for the kinds.',
+      );
     const same = offered.filter((f) => f.kind === kind.id);
-    const matching = request.target === '*' ? same : same.filter((f) => f.target === request.target || f.target === '*');
+    const matching =
+      request.target === '*' ? same : same.filter((f) => f.target === request.target || f.target === '*');
     const values = request.values ?? {};
-    if (matching.length > 0) return matching.map((f) => ({ ...f, target: f.target === '*' ? request.target : f.target, values: { ...f.values, ...values } }));
+    if (matching.length > 0)
+      return matching.map((f) => ({
+        ...f,
+        target: f.target === '*' ? request.target : f.target,
+        values: { ...f.values, ...values },
+      }));
     if (request.target !== '*' && !graph.fetches.some((f) => f.url === request.target)) {
-      throw new InputError('No load of this page has the target of the fix.', request.target, 'Give the address as it stands in the load record, or * for all.');
+      throw new InputError(
+        'No load of this page has the target of the fix.',
+        request.target,
+        'Give the address as it stands in the load record, or * for all.',
+      );
     }
-    return [makeFix({ kind, page: context.page, target: request.target, findings: [], title: kind.title, group: request.target, values })];
+    return [
+      makeFix({
+        kind,
+        page: context.page,
+        target: request.target,
+        findings: [],
+        title: kind.title,
+        group: request.target,
+        values,
+      }),
+    ];
   });
 }
 
@@ -51,11 +87,18 @@ export interface ForecastAnswer extends Forecast {
   readonly fixes: readonly { readonly id: string; readonly kind: string; readonly target: string }[];
   readonly trust: Trust;
   readonly why: readonly string[];
-  readonly each?: readonly (Forecast & { readonly fix: { readonly id: string; readonly kind: string; readonly target: string } })[];
+  readonly each?: readonly (Forecast & {
+    readonly fix: { readonly id: string; readonly kind: string; readonly target: string };
+  })[];
 }
 
 /** Computes one combined forecast for one visitor. */
-export function answerForecast(graph: LoadGraph, fixes: readonly Fix[], visitor: Visitor, each: boolean): ForecastAnswer {
+export function answerForecast(
+  graph: LoadGraph,
+  fixes: readonly Fix[],
+  visitor: Visitor,
+  each: boolean,
+): ForecastAnswer {
   const name = (f: Fix) => ({ id: f.id, kind: f.kind, target: f.target });
   return {
     ...forecast(graph, fixes, visitor),

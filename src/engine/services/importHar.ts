@@ -33,7 +33,11 @@ export function unpackFile(bytes: Uint8Array, fileName: string): Uint8Array {
     const code = (error as NodeJS.ErrnoException).code;
     throw code === 'ERR_BUFFER_TOO_LARGE'
       ? new InputError('The file unpacks to more than 512 MB.', fileName, 'Export fewer pages at a time.')
-      : new InputError('The file looks like gzip but cannot be unpacked.', fileName, 'It may have been cut short: copy it again.');
+      : new InputError(
+          'The file looks like gzip but cannot be unpacked.',
+          fileName,
+          'It may have been cut short: copy it again.',
+        );
   }
 }
 
@@ -42,7 +46,8 @@ export function unpackFile(bytes: Uint8Array, fileName: string): Uint8Array {
  * @throws InputError naming the JSON path of what is wrong.
  */
 export async function auditHar(bytes: Uint8Array, fileName: string): Promise<{ read: ReadCapture; audit: Audit }[]> {
-  if (bytes.length > MAX_FILE_BYTES) throw new InputError('The file is larger than 512 MB.', fileName, 'Export fewer pages at a time.');
+  if (bytes.length > MAX_FILE_BYTES)
+    throw new InputError('The file is larger than 512 MB.', fileName, 'Export fewer pages at a time.');
   const out: { read: ReadCapture; audit: Audit }[] = [];
   for (const read of readHar(unpackFile(bytes, fileName), fileName)) {
     const bodies = bodiesInMemory(read.bodies);
@@ -70,13 +75,22 @@ export async function importHar(store: Store, bytes: Uint8Array, fileName: strin
     return { captures, alreadyThere: false, notes: [...new Set(audits.flatMap((a) => a.read.capture.notes))] };
   } catch (error) {
     if ((error as { code?: string }).code === 'SQLITE_FULL') {
-      throw new InputError('The disk is full: nothing of this file was stored.', fileName, 'Make room and import it again.');
+      throw new InputError(
+        'The disk is full: nothing of this file was stored.',
+        fileName,
+        'Make room and import it again.',
+      );
     }
     throw error;
   }
 }
 
-async function storeAudit(tx: Store, one: { read: ReadCapture; audit: Audit }, fileHash: string, fileName: string): Promise<CaptureRow> {
+async function storeAudit(
+  tx: Store,
+  one: { read: ReadCapture; audit: Audit },
+  fileHash: string,
+  fileName: string,
+): Promise<CaptureRow> {
   const { read, audit } = one;
   const loads: Load[] = [];
   for (const load of read.capture.loads) {

@@ -27,13 +27,23 @@ export async function summariseSites(store: Store, visitor: Visitor): Promise<Si
     const rows = sweep ? await listCaptures(store, sweep.id, await deviceIn(store, sweep.id, deviceOf(visitor))) : [];
     const pages = (await getAudits(store, rows)).map(({ audit }) => ({ graph: audit.graph, fixes: audit.fixes }));
     const heroes = pages.map((p) => averageWith([p], [], visitor).lcpMs).sort((a, b) => b - a);
-    const clean = await countClean(store, rows.map((r) => r.id));
+    const clean = await countClean(
+      store,
+      rows.map((r) => r.id),
+    );
     out.push({
       ...site,
       sweep: sweep && { id: sweep.id, day: sweep.day },
       pages: rows.length,
       heroMs: pages.length > 0 ? averageWith(pages, [], visitor).lcpMs : undefined,
-      fixedMs: pages.length > 0 ? averageWith(pages, pages.flatMap((p) => p.fixes), visitor).lcpMs : undefined,
+      fixedMs:
+        pages.length > 0
+          ? averageWith(
+              pages,
+              pages.flatMap((p) => p.fixes),
+              visitor,
+            ).lcpMs
+          : undefined,
       cleanPages: clean,
       heroes,
     });

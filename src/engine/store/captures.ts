@@ -62,8 +62,17 @@ const unpack = (bytes: Uint8Array): unknown => JSON.parse(zlib.gunzipSync(bytes)
 /** Adds a capture with its findings to the sweep of its day. Call it inside a transaction. */
 export async function addCapture(store: Store, input: NewCapture): Promise<CaptureRow> {
   const day = input.capture.recordedAt.slice(0, 10);
-  await store.insertInto('sweeps').values({ site_id: input.siteId, day }).onConflict((c) => c.doNothing()).execute();
-  const sweep = await store.selectFrom('sweeps').select('id').where('site_id', '=', input.siteId).where('day', '=', day).executeTakeFirstOrThrow();
+  await store
+    .insertInto('sweeps')
+    .values({ site_id: input.siteId, day })
+    .onConflict((c) => c.doNothing())
+    .execute();
+  const sweep = await store
+    .selectFrom('sweeps')
+    .select('id')
+    .where('site_id', '=', input.siteId)
+    .where('day', '=', day)
+    .executeTakeFirstOrThrow();
   const { capture } = input;
   const row = await store
     .insertInto('captures')
@@ -103,7 +112,10 @@ export async function addCapture(store: Store, input: NewCapture): Promise<Captu
 }
 
 /** Ids of the latest capture of each page and device in a sweep; give it a query from `captures as latest`. */
-export function latestOf<DB extends { latest: CaptureTable }>(query: SelectQueryBuilder<DB, 'latest', object>, sweepId: number) {
+export function latestOf<DB extends { latest: CaptureTable }>(
+  query: SelectQueryBuilder<DB, 'latest', object>,
+  sweepId: number,
+) {
   const q = query as unknown as SelectQueryBuilder<{ latest: CaptureTable }, 'latest', object>;
   return q
     .select((e) => e.fn.max<number>('latest.id').as('id'))
@@ -135,7 +147,11 @@ export interface FullCapture {
 }
 
 export async function getCapture(store: Store, id: number): Promise<FullCapture | undefined> {
-  const row = await store.selectFrom('captures').select([...columns, 'capture', 'audit']).where('id', '=', id).executeTakeFirst();
+  const row = await store
+    .selectFrom('captures')
+    .select([...columns, 'capture', 'audit'])
+    .where('id', '=', id)
+    .executeTakeFirst();
   if (!row) return undefined;
   const { capture, audit, ...rest } = row;
   const findings = await store.selectFrom('findings').select('json').where('capture_id', '=', id).execute();
@@ -148,7 +164,10 @@ export async function getCapture(store: Store, id: number): Promise<FullCapture 
 }
 
 /** Graphs and fixes of a sweep's captures for one device: what the bench computes with. */
-export async function getAudits(store: Store, rows: readonly CaptureRow[]): Promise<{ row: CaptureRow; audit: StoredAudit }[]> {
+export async function getAudits(
+  store: Store,
+  rows: readonly CaptureRow[],
+): Promise<{ row: CaptureRow; audit: StoredAudit }[]> {
   const out: { row: CaptureRow; audit: StoredAudit }[] = [];
   for (const row of rows) {
     const found = await store.selectFrom('captures').select('audit').where('id', '=', row.id).executeTakeFirst();

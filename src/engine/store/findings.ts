@@ -50,7 +50,11 @@ export async function listFindings(store: Store, q: FindingQuery): Promise<{ tot
 }
 
 /** Number of findings by concern, for the rail. */
-export async function countFindings(store: Store, sweepId: number, device: 'phone' | 'desktop'): Promise<Record<string, number>> {
+export async function countFindings(
+  store: Store,
+  sweepId: number,
+  device: 'phone' | 'desktop',
+): Promise<Record<string, number>> {
   const rows = await store
     .selectFrom('findings')
     .innerJoin('captures', 'captures.id', 'findings.capture_id')
@@ -66,15 +70,28 @@ export async function countFindings(store: Store, sweepId: number, device: 'phon
 /** How many of these captures have nothing that breaks, exposes or slows. */
 export async function countClean(store: Store, ids: readonly number[]): Promise<number> {
   if (ids.length === 0) return 0;
-  const faulty = await store.selectFrom('findings').select('capture_id').distinct().where('capture_id', 'in', [...ids]).where('harm', '!=', 'tidy').execute();
+  const faulty = await store
+    .selectFrom('findings')
+    .select('capture_id')
+    .distinct()
+    .where('capture_id', 'in', [...ids])
+    .where('harm', '!=', 'tidy')
+    .execute();
   return ids.length - faulty.length;
 }
 
 /** Concern of every finding, by capture. */
-export async function concernsOfFindings(store: Store, ids: readonly number[]): Promise<Map<number, Record<string, string>>> {
+export async function concernsOfFindings(
+  store: Store,
+  ids: readonly number[],
+): Promise<Map<number, Record<string, string>>> {
   const out = new Map<number, Record<string, string>>();
   if (ids.length === 0) return out;
-  const rows = await store.selectFrom('findings').select(['capture_id', 'id', 'concern']).where('capture_id', 'in', [...ids]).execute();
+  const rows = await store
+    .selectFrom('findings')
+    .select(['capture_id', 'id', 'concern'])
+    .where('capture_id', 'in', [...ids])
+    .execute();
   for (const row of rows) {
     const own = out.get(row.capture_id) ?? {};
     own[row.id] = row.concern;

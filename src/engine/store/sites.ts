@@ -22,7 +22,11 @@ export function findSite(store: Store, id: number): Promise<SiteRow | undefined>
 
 export async function addSite(store: Store, name: string, home: string): Promise<SiteRow> {
   const createdAt = new Date().toISOString();
-  const row = await store.insertInto('sites').values({ name, home, created_at: createdAt }).returning('id').executeTakeFirstOrThrow();
+  const row = await store
+    .insertInto('sites')
+    .values({ name, home, created_at: createdAt })
+    .returning('id')
+    .executeTakeFirstOrThrow();
   return { id: row.id, name, home, createdAt };
 }
 

@@ -11,7 +11,9 @@ export interface ImportTask {
 }
 
 /** Errors cannot cross threads with their class: a user's error comes back as a value. */
-export type ImportAnswer = { readonly ok: true; readonly result: ImportResult } | { readonly ok: false; readonly what: string; readonly where: string; readonly next: string };
+export type ImportAnswer =
+  | { readonly ok: true; readonly result: ImportResult }
+  | { readonly ok: false; readonly what: string; readonly where: string; readonly next: string };
 
 export default async function run(task: ImportTask): Promise<ImportAnswer> {
   const store = await openStore(task.data);

@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
 import { CONCERNS, type Concern, type Finding, type Harm } from '../../core/checks/finding';
-import { STOPS_PAYING_MS, type Stair } from '../../core/plan/staircase';
+import type { Stair } from '../../core/plan/staircase';
 import { ConcernDots, type ConcernRow } from '../charts/ConcernDots';
 import { StaircaseChart } from '../charts/StaircaseChart';
 import { useResource } from '../state/api';
@@ -16,20 +16,26 @@ import { useWidth } from '../ui/useWidth';
 export function BriefScreen() {
   const bench = useBench();
   const { ref, width } = useWidth(640);
-  const findings = useResource<{ total: number; rows: FindingRow[] }>(bench.sweepId === undefined ? undefined : `/api/sweeps/${bench.sweepId}/findings?device=${bench.data.value?.device ?? 'phone'}&limit=10000`);
+  const findings = useResource<{ total: number; rows: FindingRow[] }>(
+    bench.sweepId === undefined
+      ? undefined
+      : `/api/sweeps/${bench.sweepId}/findings?device=${bench.data.value?.device ?? 'phone'}&limit=10000`,
+  );
   const base = `/sites/${bench.site.value?.id ?? ''}`;
   const openPage = (id: number) => go(`${base}/pages/${id}`);
   const rows = useMemo(() => concernRows(findings.value?.rows ?? [], bench), [findings.value, bench]);
   const { staircase } = bench;
   if (!staircase) return <Loading what="Re-enacting every page for this visitor" />;
-  const paying = staircase.staircase.stairs.filter((s) => s.wonMs >= STOPS_PAYING_MS);
+  const paying = staircase.staircase.stairs.slice(0, staircase.staircase.paying);
   return (
     <div ref={ref}>
       <h1 className="serif">
         <Sentence paying={paying} />
       </h1>
       <SlowestHero openPage={openPage} />
-      <h2>Hero painted, after each next fix: average page, best order, range shaded; click a step to put it on the bench</h2>
+      <h2>
+        Hero painted, after each next fix: average page, best order, range shaded; click a step to put it on the bench
+      </h2>
       <StaircaseChart data={staircase.staircase} chosen={bench.chosen} onToggle={bench.toggle} width={width} />
       <h2>What each concern costs: a dot is a page</h2>
       <ConcernDots rows={rows} width={width} open={(c) => go(`${base}/concerns/${c}`)} openPage={openPage} />
@@ -49,7 +55,8 @@ function Sentence({ paying }: { paying: readonly Stair[] }) {
       {visitor.who} waits <em>{ms(now)}</em> for the main picture of an <Term means={MEANS.average}>average page</Term>
       {last ? (
         <>
-          ; {inWords(paying.length).toLowerCase()} {paying.length === 1 ? 'fix brings' : 'fixes bring'} that to <b>{ms(last.lcpMs)}</b>
+          ; {inWords(paying.length).toLowerCase()} {paying.length === 1 ? 'fix brings' : 'fixes bring'} that to{' '}
+          <b>{ms(last.lcpMs)}</b>
           {paying.length > 3 && early ? `, the first three already win ${ms(now - early.lcpMs)}` : ''}.
         </>
       ) : (
@@ -71,18 +78,31 @@ function SlowestHero({ openPage }: { openPage: (id: number) => void }) {
       <button className="link strong" onClick={() => openPage(slow.captureId)}>
         {page.title || page.graph.page}
       </button>
-      , <span className="cost">{ms(slow.lcpMs)}</span>. {cause} <span className="soft">{count(data.value?.pages.length ?? 0, 'page')} recorded as {data.value?.device}.</span>
+      , <span className="cost">{ms(slow.lcpMs)}</span>. {cause}{' '}
+      <span className="soft">
+        {count(data.value?.pages.length ?? 0, 'page')} recorded as {data.value?.device}.
+      </span>
     </p>
   );
 }
 
 /** Why a hero is late, from how its file is found and how its time splits. */
-function heroCause(graph: { hero: { kind: string; fetch: number }; fetches: readonly { discovery: { by: string } }[] }, slow: { split: { untilFoundMs: number; transferMs: number; serverMs: number; untilPaintedMs: number }; place: number; requests: number }): string {
+function heroCause(
+  graph: { hero: { kind: string; fetch: number }; fetches: readonly { discovery: { by: string } }[] },
+  slow: {
+    split: { untilFoundMs: number; transferMs: number; serverMs: number; untilPaintedMs: number };
+    place: number;
+    requests: number;
+  },
+): string {
   const by = graph.fetches[graph.hero.fetch]?.discovery.by;
   const found = slow.split.untilFoundMs;
-  if (by === 'event' || by === 'script') return `Its picture waits for a script: the browser learns of it after ${ms(slow.split.serverMs + found)}, as load number ${slow.place} of ${slow.requests}.`;
-  if (by === 'style') return `Its picture is named only in a stylesheet: the browser learns of it after ${ms(slow.split.serverMs + found)}, as load number ${slow.place} of ${slow.requests}.`;
-  if (by === 'layout') return `Its picture is marked lazy: the browser asks for it only after layout, ${ms(slow.split.serverMs + found)} in.`;
+  if (by === 'event' || by === 'script')
+    return `Its picture waits for a script: the browser learns of it after ${ms(slow.split.serverMs + found)}, as load number ${slow.place} of ${slow.requests}.`;
+  if (by === 'style')
+    return `Its picture is named only in a stylesheet: the browser learns of it after ${ms(slow.split.serverMs + found)}, as load number ${slow.place} of ${slow.requests}.`;
+  if (by === 'layout')
+    return `Its picture is marked lazy: the browser asks for it only after layout, ${ms(slow.split.serverMs + found)} in.`;
   const parts = [
     ['its server answers late', slow.split.serverMs],
     ['its picture travels for long, behind other loads', slow.split.transferMs],
@@ -102,7 +122,11 @@ function concernRows(findings: readonly Finding[], bench: ReturnType<typeof useB
       concern: id,
       text: concernText(id, own),
       harm: HARMS.find((h) => own.some((f) => f.harm === h)),
-      dots: costs.map((c) => ({ captureId: c.captureId, ms: c.ms, title: bench.pages.find((p) => p.captureId === c.captureId)?.title ?? '' })),
+      dots: costs.map((c) => ({
+        captureId: c.captureId,
+        ms: c.ms,
+        title: bench.pages.find((p) => p.captureId === c.captureId)?.title ?? '',
+      })),
     };
   });
 }
@@ -117,14 +141,23 @@ function concernText(concern: Concern, own: readonly Finding[]): string {
     case 'https': {
       const entrances = of('http-entrance').length;
       const mentions = places(of('http-mention'));
-      return [entrances > 0 ? `${count(entrances, 'entrance')} by detours` : '', mentions > 0 ? `${count(mentions, 'own address', 'own addresses')} named by http` : ''].filter(Boolean).join(', ');
+      return [
+        entrances > 0 ? `${count(entrances, 'entrance')} by detours` : '',
+        mentions > 0 ? `${count(mentions, 'own address', 'own addresses')} named by http` : '',
+      ]
+        .filter(Boolean)
+        .join(', ');
     }
     case 'mixed': {
       const refused = own.filter((f) => f.harm === 'broken');
-      return refused.length > 0 ? `${count(places(refused), 'file')} refused on ${count(pagesOf(refused), 'page')}` : `${count(places(own), 'file')} named by http`;
+      return refused.length > 0
+        ? `${count(places(refused), 'file')} refused on ${count(pagesOf(refused), 'page')}`
+        : `${count(places(own), 'file')} named by http`;
     }
     case 'hero':
-      return of('hero-lazy').length > 0 ? `${count(pagesOf(of('hero-lazy')), 'hero', 'heroes')} kept back, ${pagesOf(of('hero-late'))} late in the queue` : `${count(pagesOf(own), 'page')} with a late hero`;
+      return of('hero-lazy').length > 0
+        ? `${count(pagesOf(of('hero-lazy')), 'hero', 'heroes')} kept back, ${pagesOf(of('hero-late'))} late in the queue`
+        : `${count(pagesOf(own), 'page')} with a late hero`;
     case 'weight': {
       const saved = new Map(own.map((f) => [f.target + f.check, f.evidence.numbers.savedBytes ?? 0]));
       const total = [...saved.values()].reduce((a, b) => a + b, 0);
@@ -160,7 +193,10 @@ function FixFirst({ stairs }: { stairs: readonly Stair[] }) {
                   {count(s.group.pages, 'page')} · about {s.group.effort} min
                 </td>
                 <td>
-                  <b className={s.wonMs > 40 ? 'gain' : 'soft'}>{change(-s.wonMs)}</b> <span className="soft">to {ms(s.lcpMs)} ({range(s.range)})</span>
+                  <b className={s.wonMs > 40 ? 'gain' : 'soft'}>{change(-s.wonMs)}</b>{' '}
+                  <span className="soft">
+                    to {ms(s.lcpMs)} ({range(s.range)})
+                  </span>
                 </td>
                 <td className="right">
                   <button className={on ? 'put on' : 'put'} onClick={() => bench.toggle(s.group.id)} aria-pressed={on}>

@@ -12,7 +12,17 @@ export interface ConcernRow {
 }
 
 /** One row a concern, one dot a page, placed by what the concern costs it. */
-export function ConcernDots({ rows, width, open, openPage }: { rows: readonly ConcernRow[]; width: number; open: (c: Concern) => void; openPage: (id: number) => void }) {
+export function ConcernDots({
+  rows,
+  width,
+  open,
+  openPage,
+}: {
+  rows: readonly ConcernRow[];
+  width: number;
+  open: (c: Concern) => void;
+  openPage: (id: number) => void;
+}) {
   const top = Math.max(1000, ...rows.flatMap((r) => r.dots.map((d) => d.ms)));
   const plot = Math.max(160, Math.min(360, width - 470));
   const x = scaleLinear([0, top], [10, plot - 14]);
@@ -29,7 +39,12 @@ export function ConcernDots({ rows, width, open, openPage }: { rows: readonly Co
             <td className="soft">{row.text}</td>
             <td>{row.harm && <HarmMark harm={row.harm} />}</td>
             <td style={{ width: plot }}>
-              <svg width={plot} height={30} role="group" aria-label={`Cost by page: ${row.dots.map((d) => `${d.title} ${ms(d.ms)}`).join(', ') || 'none'}`}>
+              <svg
+                width={plot}
+                height={30}
+                role="group"
+                aria-label={`Cost by page: ${row.dots.map((d) => `${d.title} ${ms(d.ms)}`).join(', ') || 'none'}`}
+              >
                 <path d={`M${x(0)} 15H${plot}`} stroke="var(--line)" />
                 {placeDots(row.dots, (d) => x(d.ms), 4.2).map(({ item, x: cx, y }) => (
                   <circle

@@ -3,13 +3,28 @@ import { change, count, ms, range } from '../ui/format';
 import { staircaseLayout } from './staircaseLayout';
 
 /** Hero paint after each next fix, in the best order, with its range. */
-export function StaircaseChart({ data, chosen, onToggle, width }: { data: Staircase; chosen: readonly string[]; onToggle: (id: string) => void; width: number }) {
+export function StaircaseChart({
+  data,
+  chosen,
+  onToggle,
+  width,
+}: {
+  data: Staircase;
+  chosen: readonly string[];
+  onToggle: (id: string) => void;
+  width: number;
+}) {
   const height = 232;
   const { y, ticks, marks, stopsAt } = staircaseLayout(data, width, height);
   const last = data.stairs.at(-1);
   return (
     <figure className="chart">
-      <svg width={width} height={height} role="img" aria-label={`Hero painted: now ${ms(data.nowMs)}${last ? `, after ${count(data.stairs.length, 'fix', 'fixes')} ${ms(last.lcpMs)}` : ''}`}>
+      <svg
+        width={width}
+        height={height}
+        role="img"
+        aria-label={`Hero painted: now ${ms(data.nowMs)}${last ? `, after ${count(data.stairs.length, 'fix', 'fixes')} ${ms(last.lcpMs)}` : ''}`}
+      >
         {ticks.map((t) => (
           <g key={t}>
             <path d={`M44 ${y(t)}H${width}`} stroke="var(--line)" />
@@ -18,7 +33,9 @@ export function StaircaseChart({ data, chosen, onToggle, width }: { data: Stairc
             </text>
           </g>
         ))}
-        {(y.domain()[1] ?? 0) > 2500 && <path d={`M44 ${y(2500)}H${width}`} stroke="var(--gain)" strokeDasharray="2 4" />}
+        {(y.domain()[1] ?? 0) > 2500 && (
+          <path d={`M44 ${y(2500)}H${width}`} stroke="var(--gain)" strokeDasharray="2 4" />
+        )}
         {stopsAt !== undefined && (
           <>
             <path d={`M${stopsAt} 14V${height - 46}`} stroke="var(--faint)" strokeDasharray="1 3" />
@@ -30,8 +47,21 @@ export function StaircaseChart({ data, chosen, onToggle, width }: { data: Stairc
         {marks.map((m) => (
           <g key={m.id} className={m.first ? '' : 'stair'} onClick={m.first ? undefined : () => onToggle(m.id)}>
             {!m.first && <rect x={m.x} y={14} width={m.width} height={height - 14} fill="transparent" />}
-            {!m.first && <rect x={m.x} y={m.bandTop} width={m.width} height={Math.max(1, m.bandBottom - m.bandTop)} fill="var(--gain-wash)" />}
-            <path d={`M${m.x} ${m.y}h${m.width}${m.nextY === undefined ? '' : `V${m.nextY}`}`} fill="none" stroke={m.first ? 'var(--cost)' : m.pays ? 'var(--gain)' : 'var(--slate)'} strokeWidth={2.4} />
+            {!m.first && (
+              <rect
+                x={m.x}
+                y={m.bandTop}
+                width={m.width}
+                height={Math.max(1, m.bandBottom - m.bandTop)}
+                fill="var(--gain-wash)"
+              />
+            )}
+            <path
+              d={`M${m.x} ${m.y}h${m.width}${m.nextY === undefined ? '' : `V${m.nextY}`}`}
+              fill="none"
+              stroke={m.first ? 'var(--cost)' : m.pays ? 'var(--gain)' : 'var(--slate)'}
+              strokeWidth={2.4}
+            />
             <text x={m.x + 4} y={m.y - 6} className="k">
               {ms(m.ms)}
             </text>
@@ -40,7 +70,9 @@ export function StaircaseChart({ data, chosen, onToggle, width }: { data: Stairc
                 {line}
               </text>
             ))}
-            {chosen.includes(m.id) && <path d={`M${m.x + 4} ${height - 44}h${m.width - 10}`} stroke="var(--gain)" strokeWidth={3} />}
+            {chosen.includes(m.id) && (
+              <path d={`M${m.x + 4} ${height - 44}h${m.width - 10}`} stroke="var(--gain)" strokeWidth={3} />
+            )}
           </g>
         ))}
         {(y.domain()[1] ?? 0) > 2500 && (

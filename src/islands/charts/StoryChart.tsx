@@ -9,8 +9,24 @@ const STRIP = 34;
 const HEAD = 34;
 
 /** How the load unfolds: now above the axis, with the bench applied mirrored below it. */
-export function StoryChart({ story, graph, width, benchEmpty }: { story: StoryAnswer; graph: LoadGraph; width: number; benchEmpty: boolean }) {
-  const until = Math.max(...[story.now, story.after].flatMap((r) => [r.milestones.lcpMs, Math.min(r.milestones.loadMs, r.milestones.lcpMs * 1.25)])) * 1.06;
+export function StoryChart({
+  story,
+  graph,
+  width,
+  benchEmpty,
+}: {
+  story: StoryAnswer;
+  graph: LoadGraph;
+  width: number;
+  benchEmpty: boolean;
+}) {
+  const until =
+    Math.max(
+      ...[story.now, story.after].flatMap((r) => [
+        r.milestones.lcpMs,
+        Math.min(r.milestones.loadMs, r.milestones.lcpMs * 1.25),
+      ]),
+    ) * 1.06;
   const now = storySide(graph, story.now, until);
   const after = storySide(story.afterGraph, story.after, until);
   const x = scaleLinear([0, until], [14, width - 120]);
@@ -34,16 +50,52 @@ export function StoryChart({ story, graph, width, benchEmpty }: { story: StoryAn
           Now
         </text>
         <Side side={now} x={x} edge={up} upward replay={story.now} width={width} />
-        <Milestone x={x} at={story.now.milestones.fcpMs} from={22} to={up} label={`first paint ${ms(story.now.milestones.fcpMs)}`} tone="cost" labelY={20} left />
-        <Milestone x={x} at={story.now.milestones.lcpMs} from={22} to={up} label={`hero ${ms(story.now.milestones.lcpMs)}`} tone="cost" labelY={20} left={false} />
+        <Milestone
+          x={x}
+          at={story.now.milestones.fcpMs}
+          from={22}
+          to={up}
+          label={`first paint ${ms(story.now.milestones.fcpMs)}`}
+          tone="cost"
+          labelY={20}
+          left
+        />
+        <Milestone
+          x={x}
+          at={story.now.milestones.lcpMs}
+          from={22}
+          to={up}
+          label={`hero ${ms(story.now.milestones.lcpMs)}`}
+          tone="cost"
+          labelY={20}
+          left={false}
+        />
         {!benchEmpty && (
           <>
             <text x={6} y={height - 2} className="k">
               With the bench applied
             </text>
             <Side side={after} x={x} edge={axis} upward={false} replay={story.after} width={width} />
-            <Milestone x={x} at={story.after.milestones.fcpMs} from={axis} to={height - 16} label={`first paint ${ms(story.after.milestones.fcpMs)}`} tone="gain" labelY={height - 16} left />
-            <Milestone x={x} at={story.after.milestones.lcpMs} from={axis} to={height - 16} label={`hero ${ms(story.after.milestones.lcpMs)}`} tone="gain" labelY={height - 16} left={false} />
+            <Milestone
+              x={x}
+              at={story.after.milestones.fcpMs}
+              from={axis}
+              to={height - 16}
+              label={`first paint ${ms(story.after.milestones.fcpMs)}`}
+              tone="gain"
+              labelY={height - 16}
+              left
+            />
+            <Milestone
+              x={x}
+              at={story.after.milestones.lcpMs}
+              from={axis}
+              to={height - 16}
+              label={`hero ${ms(story.after.milestones.lcpMs)}`}
+              tone="gain"
+              labelY={height - 16}
+              left={false}
+            />
           </>
         )}
       </svg>
@@ -70,7 +122,9 @@ export function StoryChart({ story, graph, width, benchEmpty }: { story: StoryAn
 
 function storySummary(s: StoryAnswer, benchEmpty: boolean): string {
   const now = `Now: first paint ${ms(s.now.milestones.fcpMs)}, hero painted ${ms(s.now.milestones.lcpMs)}.`;
-  return benchEmpty ? now : `${now} With the bench applied: first paint ${ms(s.after.milestones.fcpMs)}, hero painted ${ms(s.after.milestones.lcpMs)}.`;
+  return benchEmpty
+    ? now
+    : `${now} With the bench applied: first paint ${ms(s.after.milestones.fcpMs)}, hero painted ${ms(s.after.milestones.lcpMs)}.`;
 }
 
 interface SideProps {
@@ -108,7 +162,13 @@ function Side({ side, x, edge, upward, width }: SideProps) {
         const from = way[k] as { r: StoryRow; i: number };
         const x1 = x(Math.min(from.r.endMs, r.foundMs));
         const x2 = x(r.foundMs);
-        return <path key={r.key} d={`M${x1} ${lane(from.i) + 5}C${(x1 + x2) / 2} ${lane(from.i) + 5},${x2 - 4} ${lane(i) + 5},${x2} ${lane(i) + 5}`} className="way" />;
+        return (
+          <path
+            key={r.key}
+            d={`M${x1} ${lane(from.i) + 5}C${(x1 + x2) / 2} ${lane(from.i) + 5},${x2 - 4} ${lane(i) + 5},${x2} ${lane(i) + 5}`}
+            className="way"
+          />
+        );
       })}
       {side.rows.map((r, i) => (
         <Bar key={r.key} row={r} y={lane(i)} x={x} width={width} />
@@ -124,9 +184,31 @@ function Bar({ row, y, x, width }: { row: StoryRow; y: number; x: ScaleLinear<nu
   return (
     <g className={`bar ${row.role}`}>
       <title>{`${row.name}: found ${ms(row.foundMs)}${row.kind === 'fetch' ? `, asked for ${ms(row.sentMs)}, first byte ${ms(row.firstMs)}` : ''}, end ${ms(row.endMs)}${row.bytes ? `, ${bytes(row.bytes)}` : ''}. ${row.why}.`}</title>
-      {row.kind === 'fetch' && <rect x={x(row.foundMs)} y={y + 3.5} width={Math.max(0, x(row.sentMs) - x(row.foundMs))} height={3} className="wash" />}
-      {row.kind === 'fetch' && <rect x={x(row.sentMs)} y={y + 0.5} width={Math.max(0, x(row.firstMs) - x(row.sentMs))} height={9} className="wait" />}
-      <rect x={x(row.firstMs)} y={y + 0.5} width={Math.max(1.5, end - x(row.firstMs))} height={9} className={row.kind === 'script' ? 'run' : 'full'} />
+      {row.kind === 'fetch' && (
+        <rect
+          x={x(row.foundMs)}
+          y={y + 3.5}
+          width={Math.max(0, x(row.sentMs) - x(row.foundMs))}
+          height={3}
+          className="wash"
+        />
+      )}
+      {row.kind === 'fetch' && (
+        <rect
+          x={x(row.sentMs)}
+          y={y + 0.5}
+          width={Math.max(0, x(row.firstMs) - x(row.sentMs))}
+          height={9}
+          className="wait"
+        />
+      )}
+      <rect
+        x={x(row.firstMs)}
+        y={y + 0.5}
+        width={Math.max(1.5, end - x(row.firstMs))}
+        height={9}
+        className={row.kind === 'script' ? 'run' : 'full'}
+      />
       <text x={room ? end + 4 : x(row.foundMs) - 4} y={y + 9} textAnchor={room ? 'start' : 'end'} className="k halo">
         {label}
       </text>
@@ -134,11 +216,34 @@ function Bar({ row, y, x, width }: { row: StoryRow; y: number; x: ScaleLinear<nu
   );
 }
 
-function Milestone({ x, at, from, to, label, tone, labelY, left }: { x: ScaleLinear<number, number>; at: number; from: number; to: number; label: string; tone: 'cost' | 'gain'; labelY: number; left: boolean }) {
+function Milestone({
+  x,
+  at,
+  from,
+  to,
+  label,
+  tone,
+  labelY,
+  left,
+}: {
+  x: ScaleLinear<number, number>;
+  at: number;
+  from: number;
+  to: number;
+  label: string;
+  tone: 'cost' | 'gain';
+  labelY: number;
+  left: boolean;
+}) {
   return (
     <>
       <path d={`M${x(at)} ${from}V${to}`} stroke={`var(--${tone})`} strokeWidth={1.6} />
-      <text x={x(at) + (left ? -4 : 4)} y={labelY} textAnchor={left ? 'end' : 'start'} className={`${tone} halo strong`}>
+      <text
+        x={x(at) + (left ? -4 : 4)}
+        y={labelY}
+        textAnchor={left ? 'end' : 'start'}
+        className={`${tone} halo strong`}
+      >
         {label}
       </text>
     </>

@@ -28,17 +28,25 @@ export interface StaircaseLayout {
 export function staircaseLayout(data: Staircase, width: number, height: number): StaircaseLayout {
   const left = 44;
   const bottom = height - 46;
-  const steps = [{ ms: data.nowMs, range: [data.nowMs, data.nowMs] as const, id: 'now', title: 'now', won: Infinity }].concat(
-    data.stairs.map((s) => ({ ms: s.lcpMs, range: [s.range[0], s.range[1]] as never, id: s.group.id, title: s.group.title, won: s.wonMs })),
+  const steps = [
+    { ms: data.nowMs, range: [data.nowMs, data.nowMs] as const, id: 'now', title: 'now', won: Infinity },
+  ].concat(
+    data.stairs.map((s) => ({
+      ms: s.lcpMs,
+      range: [s.range[0], s.range[1]] as never,
+      id: s.group.id,
+      title: s.group.title,
+      won: s.wonMs,
+    })),
   );
   const top = Math.max(...steps.map((s) => s.range[1]), 1000);
   const y = scaleLinear([0, top], [bottom, 24]).nice(4);
   const column = (width - left) / Math.max(4, steps.length);
-  const firstIdle = steps.findIndex((s) => s.won < STOPS_PAYING_MS);
+  const firstIdle = data.paying + 1;
   return {
     y,
     ticks: y.ticks(4),
-    stopsAt: firstIdle > 0 ? left + firstIdle * column : undefined,
+    stopsAt: firstIdle < steps.length ? left + firstIdle * column : undefined,
     marks: steps.map((s, i) => ({
       id: s.id,
       x: left + i * column,
@@ -47,7 +55,7 @@ export function staircaseLayout(data: Staircase, width: number, height: number):
       nextY: steps[i + 1] ? y((steps[i + 1] as { ms: number }).ms) : undefined,
       bandTop: y(s.range[1]),
       bandBottom: y(s.range[0]),
-      label: wrap(s.title, Math.floor(column / 6.1), 3),
+      label: wrap(s.title, Math.floor((column - 6) / 5.6), 3),
       ms: s.ms,
       first: i === 0,
       pays: s.won >= STOPS_PAYING_MS,
@@ -63,7 +71,7 @@ export function wrap(text: string, width: number, lines: number): string[] {
     if (last !== undefined && last.length + word.length + 1 <= width) out[out.length - 1] = `${last} ${word}`;
     else out.push(word);
   }
-  if (out.length <= lines) return out.map((l) => cut(l, width + 2));
+  if (out.length <= lines) return out.map((l) => cut(l, width));
   return [...out.slice(0, lines - 1), cut(out.slice(lines - 1).join(' '), width)];
 }
 

@@ -41,14 +41,36 @@ export function storySide(graph: LoadGraph, replay: SentReplay, untilMs: number)
     const t = replay.fetches[id];
     if (!f || !t || used.has(id) || t.foundMs < 0 || f.refused) return;
     used.add(id);
-    rows.push({ key: `f${id}`, name: fileName(f.url), role, kind: 'fetch', foundMs: t.foundMs, sentMs: t.sentMs, firstMs: t.firstByteMs, endMs: t.endMs, why, bytes: f.headerBytes + f.bodyBytes });
+    rows.push({
+      key: `f${id}`,
+      name: fileName(f.url),
+      role,
+      kind: 'fetch',
+      foundMs: t.foundMs,
+      sentMs: t.sentMs,
+      firstMs: t.firstByteMs,
+      endMs: t.endMs,
+      why,
+      bytes: f.headerBytes + f.bodyBytes,
+    });
   };
   for (const step of replay.path) {
     if (step.kind === 'fetch') fetchRow(step.id, 'hero', step.why);
     else if (step.kind === 'script' && step.toMs - step.fromMs > 20) {
       const fetch = graph.scripts[step.id]?.fetch ?? -1;
       const name = fetch >= 0 ? `run ${fileName(graph.fetches[fetch]?.url ?? '')}` : 'run inline script';
-      rows.push({ key: `s${step.id}`, name, role: 'hero', kind: 'script', foundMs: step.fromMs, sentMs: step.fromMs, firstMs: step.fromMs, endMs: step.toMs, why: step.why, bytes: 0 });
+      rows.push({
+        key: `s${step.id}`,
+        name,
+        role: 'hero',
+        kind: 'script',
+        foundMs: step.fromMs,
+        sentMs: step.fromMs,
+        firstMs: step.fromMs,
+        endMs: step.toMs,
+        why: step.why,
+        bytes: 0,
+      });
     }
   }
   if (graph.hero.fetch >= 0) fetchRow(finalFetch(graph, graph.hero.fetch), 'hero', 'the hero itself');

@@ -1,5 +1,6 @@
 import { useMemo, useRef, useState } from 'react';
 import { CONCERNS, type Concern, type Harm } from '../../core/checks/finding';
+import { fileName } from '../../core/capture/url';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
 import { go, setQuery, useLocation } from '../state/router';
@@ -9,7 +10,8 @@ import { ErrorBox, HarmMark, Kbd, Loading } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
 
 const QUESTION: Readonly<Record<Concern, string>> = {
-  https: 'Does every way into this site end, in one permanent hop, at one secure address, and does the site say so itself?',
+  https:
+    'Does every way into this site end, in one permanent hop, at one secure address, and does the site say so itself?',
   mixed: 'What do secure pages still fetch over http, does a browser refuse or upgrade it, and where is it written?',
   hero: 'What is the largest thing of the first screen, and what keeps it from coming first?',
   weight: 'Which files are bigger than what they give?',
@@ -35,7 +37,10 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
   const path = `/api/sweeps/${bench.sweepId ?? 0}/findings?${filter}`;
   const found = useResource<{ total: number; rows: FindingRow[] }>(`${path}&limit=5000`);
   const causes = useMemo(() => groupCauses(found.value?.rows ?? []), [found.value]);
-  const openPage = (f: FindingRow) => go(`/sites/${bench.site.value?.id ?? ''}/pages/${f.captureId}?${query.get('bench') ? `bench=${query.get('bench') ?? ''}&` : ''}${f.evidence.source?.url === f.page ? `tab=source&line=${f.evidence.source.line}` : 'tab=findings'}`);
+  const openPage = (f: FindingRow) =>
+    go(
+      `/sites/${bench.site.value?.id ?? ''}/pages/${f.captureId}?${query.get('bench') ? `bench=${query.get('bench') ?? ''}&` : ''}${f.evidence.source?.url === f.page ? `tab=source&line=${f.evidence.source.line}` : 'tab=findings'}`,
+    );
   const groupsOf = (c: Cause) => {
     const ids = new Set(c.rows.map((r) => r.id));
     return bench.groups.filter((g) => g.fixes.some((f) => f.findings.some((id) => ids.has(id))));
@@ -55,10 +60,22 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
       <h1 className="serif">{CONCERNS.find((c) => c.id === concern)?.name}</h1>
       <p className="soft lead">{QUESTION[concern]}</p>
       <div className="tools">
-        <input ref={search} type="search" placeholder="Search findings" defaultValue={words} onChange={(e) => setQuery({ search: e.target.value || null })} aria-label="Search findings" />
+        <input
+          ref={search}
+          type="search"
+          placeholder="Search findings"
+          defaultValue={words}
+          onChange={(e) => setQuery({ search: e.target.value || null })}
+          aria-label="Search findings"
+        />
         <span role="group" aria-label="Harm">
           {(['broken', 'exposed', 'slow', 'tidy'] as const).map((h) => (
-            <button key={h} className={harm === h ? 'chip on' : 'chip'} aria-pressed={harm === h} onClick={() => setQuery({ harm: harm === h ? null : h })}>
+            <button
+              key={h}
+              className={harm === h ? 'chip on' : 'chip'}
+              aria-pressed={harm === h}
+              onClick={() => setQuery({ harm: harm === h ? null : h })}
+            >
               {h}
             </button>
           ))}
@@ -72,7 +89,13 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
       </div>
       {found.error && <ErrorBox error={found.error} retry={found.reload} />}
       {!found.value && found.loading && <Loading what="Reading findings" />}
-      {found.value && causes.length === 0 && <p className="soft">{harm || words ? 'No finding fits these filters.' : 'No check of this concern found a fault in the captured pages.'}</p>}
+      {found.value && causes.length === 0 && (
+        <p className="soft">
+          {harm || words
+            ? 'No finding fits these filters.'
+            : 'No check of this concern found a fault in the captured pages.'}
+        </p>
+      )}
       <ul className="findings">
         {causes.map((c, i) => (
           <li key={c.key} data-row={i} className={i === row ? 'at' : ''} onClick={() => setRow(i)}>
@@ -85,8 +108,7 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
             <p className="mono small">
               {c.rows.slice(0, 6).map((r) => (
                 <button key={r.id} className="link" onClick={() => openPage(r)}>
-                  {new URL(r.page).pathname}
-                  {r.evidence.source ? `:${r.evidence.source.line}` : ''}
+                  {placeName(r)}
                 </button>
               ))}
               {c.rows.length > 6 && <span className="soft"> and {c.rows.length - 6} more</span>}
@@ -108,6 +130,14 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
       </ul>
     </>
   );
+}
+
+/** Page and line; the stylesheet's name and line where the fault stands in one. */
+function placeName(r: FindingRow): string {
+  const path = new URL(r.page).pathname;
+  const s = r.evidence.source;
+  if (!s) return path;
+  return s.url === r.page ? `${path}:${s.line}` : `${path} in ${fileName(s.url)}:${s.line}`;
 }
 
 function groupCauses(rows: readonly FindingRow[]): Cause[] {

@@ -39,9 +39,32 @@ export function BenchPanel() {
           <p className="soft small">
             <Term means={MEANS.average}>Average page</Term>, {visitor.name.toLowerCase()}
           </p>
-          <BenchBar name={<Term means={MEANS.lcp}>Hero painted</Term>} label="Hero painted" now={answer.now.lcpMs} after={answer.after.lcpMs} range={answer.range?.lcpMs} format={ms} scale={Math.max(answer.now.lcpMs, answer.after.lcpMs)} />
-          <BenchBar name={<Term means={MEANS.fcp}>First paint</Term>} label="First paint" now={answer.now.fcpMs} after={answer.after.fcpMs} range={answer.range?.fcpMs} format={ms} scale={Math.max(answer.now.lcpMs, answer.after.lcpMs)} />
-          <BenchBar name={<Term means={MEANS.bytes}>Bytes</Term>} label="Bytes" now={answer.now.bytes} after={answer.after.bytes} format={bytes} scale={Math.max(answer.now.bytes, answer.after.bytes) * 1.1} />
+          <BenchBar
+            name={<Term means={MEANS.lcp}>Hero painted</Term>}
+            label="Hero painted"
+            now={answer.now.lcpMs}
+            after={answer.after.lcpMs}
+            range={answer.range?.lcpMs}
+            format={ms}
+            scale={Math.max(answer.now.lcpMs, answer.after.lcpMs)}
+          />
+          <BenchBar
+            name={<Term means={MEANS.fcp}>First paint</Term>}
+            label="First paint"
+            now={answer.now.fcpMs}
+            after={answer.after.fcpMs}
+            range={answer.range?.fcpMs}
+            format={ms}
+            scale={Math.max(answer.now.lcpMs, answer.after.lcpMs)}
+          />
+          <BenchBar
+            name={<Term means={MEANS.bytes}>Bytes</Term>}
+            label="Bytes"
+            now={answer.now.bytes}
+            after={answer.after.bytes}
+            format={bytes}
+            scale={Math.max(answer.now.bytes, answer.after.bytes) * 1.1}
+          />
         </div>
       ) : (
         <p className="soft">Forecasting …</p>
@@ -54,12 +77,23 @@ export function BenchPanel() {
           const overlap = effect ? effect.addedMs - effect.aloneMs : 0;
           return (
             <li key={id}>
-              <button className="tick on" onClick={() => bench.toggle(id)} aria-label={`Take ${group.title} off the bench`} title="Take off the bench" />
+              <button
+                className="tick on"
+                onClick={() => bench.toggle(id)}
+                aria-label={`Take ${group.title} off the bench`}
+                title="Take off the bench"
+              />
               <span>{group.title}</span>
-              <b className={effect && effect.addedMs < -40 ? 'gain' : effect && effect.addedMs > 40 ? 'cost' : 'soft'}>{effect ? change(effect.addedMs) : '…'}</b>
+              <b className={effect && effect.addedMs < -40 ? 'gain' : effect && effect.addedMs > 40 ? 'cost' : 'soft'}>
+                {effect ? change(effect.addedMs) : '…'}
+              </b>
               <small>
                 alone {effect ? change(effect.aloneMs) : '…'} · {count(group.pages, 'page')}
-                {overlap > 60 ? ` · ${ms(overlap)} overlaps with the ones above` : overlap < -60 ? ` · ${ms(-overlap)} more together with the ones above` : ''}
+                {overlap > 60
+                  ? ` · ${ms(overlap)} overlaps with the ones above`
+                  : overlap < -60
+                    ? ` · ${ms(-overlap)} more together with the ones above`
+                    : ''}
               </small>
             </li>
           );

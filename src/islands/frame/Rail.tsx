@@ -9,13 +9,24 @@ export function Rail({ rest }: { rest: string }) {
   const counts = data.value?.counts ?? {};
   const items: { to: string; name: string; n?: number; on: boolean; line?: boolean }[] = [
     { to: base, name: 'Brief', on: rest === '/' },
-    ...CONCERNS.map((c) => ({ to: `${base}/concerns/${c.id}`, name: c.name, n: counts[c.id] ?? 0, on: rest === `/concerns/${c.id}` })),
+    ...CONCERNS.map((c) => ({
+      to: `${base}/concerns/${c.id}`,
+      name: c.name,
+      n: counts[c.id] ?? 0,
+      on: rest === `/concerns/${c.id}`,
+    })),
     { to: `${base}/pages`, name: 'Pages', n: data.value?.pages.length ?? 0, on: rest.startsWith('/pages'), line: true },
   ];
   return (
     <nav className="rail" aria-label="Screens">
       {items.map((i) => (
-        <a key={i.to} href={i.to} className={`${i.on ? 'on' : ''} ${i.line ? 'line' : ''}`} aria-current={i.on ? 'page' : undefined} onClick={(e) => (e.preventDefault(), go(i.to))}>
+        <a
+          key={i.to}
+          href={i.to}
+          className={`${i.on ? 'on' : ''} ${i.line ? 'line' : ''}`}
+          aria-current={i.on ? 'page' : undefined}
+          onClick={(e) => (e.preventDefault(), go(i.to))}
+        >
           <span>{i.name}</span>
           {i.n !== undefined && <small>{i.n}</small>}
         </a>

@@ -76,7 +76,11 @@ export function ThemeButton() {
   const { setColorScheme } = useMantineColorScheme();
   const scheme = useComputedColorScheme('light');
   return (
-    <button className="pick" onClick={() => setColorScheme(scheme === 'dark' ? 'light' : 'dark')} aria-label={`Theme: ${scheme}. Change`}>
+    <button
+      className="pick"
+      onClick={() => setColorScheme(scheme === 'dark' ? 'light' : 'dark')}
+      aria-label={`Theme: ${scheme}. Change`}
+    >
       {scheme === 'dark' ? 'Light' : 'Dark'}
     </button>
   );

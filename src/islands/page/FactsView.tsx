@@ -25,7 +25,11 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
               {(
                 [
                   ['Server', 'serverMs', MEANS.ttfb],
-                  ['Until found', 'untilFoundMs', 'From the first byte of the page until the browser knows of the file.'],
+                  [
+                    'Until found',
+                    'untilFoundMs',
+                    'From the first byte of the page until the browser knows of the file.',
+                  ],
                   ['Transfer', 'transferMs', 'From being found until the whole file is there, queues included.'],
                   ['Until painted', 'untilPaintedMs', 'From the file being there until it is on the screen.'],
                 ] as const
@@ -65,7 +69,11 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
             <Compare name="Load" a={trust.recordedLoadMs} b={trust.reenactedLoadMs} />
           </tbody>
         </table>
-        <p className="soft small">{trust.gap === undefined ? 'The file does not say when the hero was painted: there is nothing to compare with.' : `The re-enacted hero paint is ${Math.abs(Math.round(trust.gap * 100))} % ${trust.gap < 0 ? 'earlier' : 'later'} than the recorded one.`}</p>
+        <p className="soft small">
+          {trust.gap === undefined
+            ? 'The file does not say when the hero was painted: there is nothing to compare with.'
+            : `The re-enacted hero paint is ${Math.abs(Math.round(trust.gap * 100))} % ${trust.gap < 0 ? 'earlier' : 'later'} than the recorded one.`}
+        </p>
       </section>
       <section>
         <h2>The capture</h2>
@@ -78,11 +86,15 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
           <dd className="mono">{view.requested}</dd>
           <dt>Screen</dt>
           <dd>
-            {conditions.screenWidth} x {conditions.screenHeight} at {conditions.density}x{conditions.stated ? '' : ' (assumed)'}
+            {conditions.screenWidth} x {conditions.screenHeight} at {conditions.density}x
+            {conditions.stated ? '' : ' (assumed)'}
           </dd>
           <dt>Link</dt>
           <dd>
-            round trip {conditions.rttMs.toFixed(1)} ms, {conditions.downKbps >= 1000 ? `${Math.round(conditions.downKbps / 1000)} Mbit/s` : `${Math.round(conditions.downKbps)} kbit/s`}
+            round trip {conditions.rttMs.toFixed(1)} ms,{' '}
+            {conditions.downKbps >= 1000
+              ? `${Math.round(conditions.downKbps / 1000)} Mbit/s`
+              : `${Math.round(conditions.downKbps)} kbit/s`}
             {conditions.stated ? '' : ' (estimated from its loads)'}
           </dd>
           <dt>Loads</dt>
@@ -92,7 +104,9 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
           {measured.cls !== undefined && (
             <>
               <dt>
-                <Term means="Cumulative Layout Shift (CLS): how much the page jumps while it loads; under 0.1 is good.">CLS</Term>
+                <Term means="Cumulative Layout Shift (CLS): how much the page jumps while it loads; under 0.1 is good.">
+                  CLS
+                </Term>
               </dt>
               <dd>{measured.cls.toFixed(2)}</dd>
             </>

@@ -47,12 +47,23 @@ export function FindingsView({ view, alone, showSource }: Props) {
   return (
     <>
       <div className="tools">
-        <input ref={search} type="search" placeholder="Search findings" value={words} onChange={(e) => setWords(e.target.value)} aria-label="Search findings" />
+        <input
+          ref={search}
+          type="search"
+          placeholder="Search findings"
+          value={words}
+          onChange={(e) => setWords(e.target.value)}
+          aria-label="Search findings"
+        />
         <span className="soft">
           <Kbd>j</Kbd> <Kbd>k</Kbd> move · <Kbd>b</Kbd> bench · <Kbd>e</Kbd> source
         </span>
       </div>
-      {rows.length === 0 && <p className="soft">{view.findings.length === 0 ? 'No check found a fault on this page.' : 'No finding has these words.'}</p>}
+      {rows.length === 0 && (
+        <p className="soft">
+          {view.findings.length === 0 ? 'No check found a fault on this page.' : 'No finding has these words.'}
+        </p>
+      )}
       <ul className="findings">
         {rows.map((f, i) => (
           <li key={f.id} data-row={i} className={i === row ? 'at' : ''} onClick={() => setRow(i)}>
@@ -75,7 +86,14 @@ export function FindingsView({ view, alone, showSource }: Props) {
                   <span>{x.title}</span>
                   {effect && (
                     <span className={effect.lcpMs < -40 ? 'gain' : effect.lcpMs > 40 ? 'cost' : 'soft'}>
-                      {change(effect.lcpMs)} <span className="soft">hero{Math.abs(effect.lcpMs) >= 40 ? ` (${range([Math.abs(effect.range[1]), Math.abs(effect.range[0])].sort((a, b) => a - b) as [number, number])})` : ''}{Math.abs(effect.fcpMs) >= 40 ? `, first paint ${change(effect.fcpMs)}` : ''}</span>
+                      {change(effect.lcpMs)}{' '}
+                      <span className="soft">
+                        hero
+                        {Math.abs(effect.lcpMs) >= 40
+                          ? ` (${range([Math.abs(effect.range[1]), Math.abs(effect.range[0])].sort((a, b) => a - b) as [number, number])})`
+                          : ''}
+                        {Math.abs(effect.fcpMs) >= 40 ? `, first paint ${change(effect.fcpMs)}` : ''}
+                      </span>
                     </span>
                   )}
                 </div>
@@ -91,7 +109,12 @@ export function FindingsView({ view, alone, showSource }: Props) {
 
 function Place({ f, view, showSource }: { f: Finding; view: CaptureView; showSource: (line: number) => void }) {
   const s = f.evidence.source;
-  if (!s) return f.evidence.load ? <p className="mono small soft">load {f.evidence.load.index + 1}: {f.evidence.load.url}</p> : null;
+  if (!s)
+    return f.evidence.load ? (
+      <p className="mono small soft">
+        load {f.evidence.load.index + 1}: {f.evidence.load.url}
+      </p>
+    ) : null;
   const own = s.url === view.row.page;
   return (
     <p className="mono small">
@@ -109,6 +132,9 @@ function Place({ f, view, showSource }: { f: Finding; view: CaptureView; showSou
   );
 }
 
-function bestFix<T extends { id: string }>(fixes: readonly T[], alone: StoryAnswer['alone'] | undefined): T | undefined {
+function bestFix<T extends { id: string }>(
+  fixes: readonly T[],
+  alone: StoryAnswer['alone'] | undefined,
+): T | undefined {
   return [...fixes].sort((a, b) => (alone?.[a.id]?.lcpMs ?? 0) - (alone?.[b.id]?.lcpMs ?? 0))[0];
 }

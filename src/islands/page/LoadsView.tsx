@@ -55,7 +55,14 @@ export function LoadsView({ view, story }: { view: CaptureView; story?: StoryAns
   return (
     <>
       <div className="tools">
-        <input ref={search} type="search" placeholder="Search loads" value={words} onChange={(e) => setWords(e.target.value)} aria-label="Search loads" />
+        <input
+          ref={search}
+          type="search"
+          placeholder="Search loads"
+          value={words}
+          onChange={(e) => setWords(e.target.value)}
+          aria-label="Search loads"
+        />
         <span className="soft">
           {rows.length} of {view.loads.length} loads, {bytes(total)}
         </span>

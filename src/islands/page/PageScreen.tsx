@@ -31,7 +31,8 @@ export function PageScreen({ id }: { id: number }) {
   const at = bench.pages.findIndex((p) => p.captureId === id);
   const move = (by: number) => {
     const next = bench.pages[(at + by + bench.pages.length) % bench.pages.length];
-    if (next) go(`${base}/pages/${next.captureId}?tab=${tab}${query.get('bench') ? `&bench=${query.get('bench') ?? ''}` : ''}`);
+    if (next)
+      go(`${base}/pages/${next.captureId}?tab=${tab}${query.get('bench') ? `&bench=${query.get('bench') ?? ''}` : ''}`);
   };
   useKeys({ '[': () => move(-1), ']': () => move(1) });
   useOtherDevice(view.value, id, base);
@@ -43,7 +44,7 @@ export function PageScreen({ id }: { id: number }) {
   return (
     <div ref={ref}>
       <div className="page-head">
-        <h1 className="serif">{v.row.title || v.row.page}</h1>
+        <h1 className="serif">{page.title}</h1>
         <span className="mono soft">{v.row.page}</span>
         <span className="soft right">
           <button className="key" onClick={() => move(-1)} aria-label="Previous page">
@@ -55,19 +56,33 @@ export function PageScreen({ id }: { id: number }) {
           {at + 1} of {bench.pages.length}
         </span>
       </div>
-      <p className="soft lead">{story ? <HeroSentence v={v} story={story} benchEmpty={bench.chosen.length === 0} /> : 'Re-enacting …'}</p>
+      <p className="soft lead">
+        {story ? <HeroSentence v={v} story={story} benchEmpty={bench.chosen.length === 0} /> : 'Re-enacting …'}
+      </p>
       {story && <StoryChart story={story} graph={page.graph} width={width} benchEmpty={bench.chosen.length === 0} />}
       <div className="page-body">
         <HeroPicture view={v} />
         <div className="page-tabs">
           <div className="tabs" role="tablist">
             {TABS.map((t) => (
-              <button key={t} role="tab" aria-selected={t === tab} className={t === tab ? 'on' : ''} onClick={() => show(t)}>
+              <button
+                key={t}
+                role="tab"
+                aria-selected={t === tab}
+                className={t === tab ? 'on' : ''}
+                onClick={() => show(t)}
+              >
                 {tabName(t, v)}
               </button>
             ))}
           </div>
-          {tab === 'findings' && <FindingsView view={v} alone={story?.alone} showSource={(line) => setQuery({ tab: 'source', line: String(line) })} />}
+          {tab === 'findings' && (
+            <FindingsView
+              view={v}
+              alone={story?.alone}
+              showSource={(line) => setQuery({ tab: 'source', line: String(line) })}
+            />
+          )}
           {tab === 'source' && <SourceView view={v} line={Number(query.get('line')) || undefined} />}
           {tab === 'loads' && <LoadsView view={v} story={story} />}
           {tab === 'facts' && <FactsView view={v} story={story} />}
@@ -87,15 +102,15 @@ function tabName(t: Tab, v: CaptureView): string {
 function useStory(id: number): StoryAnswer | undefined {
   const bench = useBench();
   const [story, setStory] = useState<StoryAnswer>();
-  const { story: ask, pages } = bench;
+  const { story: ask, pages, ready } = bench;
   useEffect(() => {
-    if (!pages.some((p) => p.captureId === id)) return;
+    if (!ready || !pages.some((p) => p.captureId === id)) return;
     let stale = false;
     void ask(id).then((s) => !stale && setStory(s));
     return () => {
       stale = true;
     };
-  }, [ask, id, pages]);
+  }, [ask, id, pages, ready]);
   return story?.captureId === id ? story : undefined;
 }
 
@@ -114,7 +129,8 @@ function HeroSentence({ v, story, benchEmpty }: { v: CaptureView; story: StoryAn
   if (now.heroPlace === 0) {
     return (
       <>
-        The largest thing of the first screen is text ({v.hero.label ?? 'text'}): it is drawn at {ms(now.milestones.lcpMs)}
+        The largest thing of the first screen is text ({v.hero.label ?? 'text'}): it is drawn at{' '}
+        {ms(now.milestones.lcpMs)}
         {benchEmpty ? '.' : `, with the bench at ${ms(after.milestones.lcpMs)}.`}
       </>
     );
@@ -123,7 +139,9 @@ function HeroSentence({ v, story, benchEmpty }: { v: CaptureView; story: StoryAn
   return (
     <>
       The hero is load number {now.heroPlace} of {now.milestones.requests}: the browser learns of it {ms(found)} in
-      {benchEmpty ? '.' : `; with the bench it is number ${after.heroPlace}, known after ${ms(after.split.serverMs + after.split.untilFoundMs)}.`}{' '}
+      {benchEmpty
+        ? '.'
+        : `; with the bench it is number ${after.heroPlace}, known after ${ms(after.split.serverMs + after.split.untilFoundMs)}.`}{' '}
       {story.why.join(' ')} {count(v.findings.length, 'finding')}.
     </>
   );

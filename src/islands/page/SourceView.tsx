@@ -16,20 +16,45 @@ export function SourceView({ view, line }: { view: CaptureView; line?: number })
   const bench = useBench();
   const scroller = useRef<HTMLDivElement>(null);
   const lines = useMemo(() => sourceLines(view, bench.chosen), [view, bench.chosen]);
-  const virtual = useVirtualizer({ count: lines.length, getScrollElement: () => scroller.current, estimateSize: () => 21, overscan: 20 });
+  const virtual = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => 21,
+    overscan: 20,
+  });
   useEffect(() => {
     if (line === undefined) return;
     const at = lines.findIndex((l) => l.n === line);
-    if (at >= 0) virtual.scrollToIndex(at, { align: 'center' });
+    if (at < 0) return;
+    // Rows get their true height once they are drawn: aim again until it stays.
+    let left = 4;
+    let frame = 0;
+    const aim = () => {
+      virtual.scrollToIndex(at, { align: 'center' });
+      if (--left > 0) frame = requestAnimationFrame(aim);
+    };
+    aim();
+    return () => cancelAnimationFrame(frame);
   }, [line, lines, virtual]);
-  if (view.source === undefined) return <p className="soft">The page source is not in this capture. Record it with keen-lens record, or export the HAR with contents.</p>;
+  if (view.source === undefined)
+    return (
+      <p className="soft">
+        The page source is not in this capture. Record it with keen-lens record, or export the HAR with contents.
+      </p>
+    );
   return (
     <div className="source mono" ref={scroller} tabIndex={0} aria-label="Source of the page">
       <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
         {virtual.getVirtualItems().map((item) => {
           const l = lines[item.index] as Line;
           return (
-            <div key={item.key} data-index={item.index} ref={virtual.measureElement} className={`line ${l.kind} ${l.findings.length > 0 ? 'marked' : ''} ${l.n === line && l.kind !== 'after' ? 'at' : ''}`} style={{ transform: `translateY(${item.start}px)` }}>
+            <div
+              key={item.key}
+              data-index={item.index}
+              ref={virtual.measureElement}
+              className={`line ${l.kind} ${l.findings.length > 0 ? 'marked' : ''} ${l.n === line && l.kind !== 'after' ? 'at' : ''}`}
+              style={{ transform: `translateY(${item.start}px)` }}
+            >
               <span className="no">
                 {l.kind === 'before' ? '−' : l.kind === 'after' ? '+' : ''}
                 {l.n}
@@ -39,7 +64,9 @@ export function SourceView({ view, line }: { view: CaptureView; line?: number })
               </span>
               <span className="text">
                 {l.text || ' '}
-                {l.findings.length > 0 && l.kind !== 'after' && <span className="note">{l.findings.map((f) => f.title).join(' · ')}</span>}
+                {l.findings.length > 0 && l.kind !== 'after' && (
+                  <span className="note">{l.findings.map((f) => f.title).join(' · ')}</span>
+                )}
               </span>
             </div>
           );
@@ -57,7 +84,8 @@ function sourceLines(view: CaptureView, chosen: readonly string[]): Line[] {
   }
   const changes = new Map<number, { before: string[]; after: string[] }>();
   for (const fix of view.fixes.filter((x) => chosen.includes(x.group))) {
-    for (const c of fix.changes) if (c.url === view.row.page) changes.set(c.line, { before: c.before.split('\n'), after: c.after.split('\n') });
+    for (const c of fix.changes)
+      if (c.url === view.row.page) changes.set(c.line, { before: c.before.split('\n'), after: c.after.split('\n') });
   }
   const out: Line[] = [];
   (view.source ?? '').split('\n').forEach((text, i) => {

@@ -17,7 +17,15 @@ export function PagesScreen() {
   const rows = useMemo(() => {
     const figures = new Map(bench.answer?.pages.map((p) => [p.captureId, p]));
     const value = (r: (typeof list)[number]): number | string =>
-      ({ title: r.row.title, hero: r.f?.nowMs ?? 0, after: r.f?.afterMs ?? 0, first: r.f?.nowFcpMs ?? 0, bytes: r.row.bytes, requests: r.row.requests, findings: r.row.findings })[sort.by];
+      ({
+        title: r.row.title,
+        hero: r.f?.nowMs ?? 0,
+        after: r.f?.afterMs ?? 0,
+        first: r.f?.nowFcpMs ?? 0,
+        bytes: r.row.bytes,
+        requests: r.row.requests,
+        findings: r.row.findings,
+      })[sort.by];
     const list = (bench.data.value?.pages ?? []).map(({ row: r }) => ({ row: r, f: figures.get(r.id) }));
     return list
       .filter((r) => `${r.row.title} ${r.row.page}`.toLowerCase().includes(words.toLowerCase()))
@@ -47,7 +55,14 @@ export function PagesScreen() {
     <>
       <h1 className="serif">Pages</h1>
       <div className="tools">
-        <input ref={search} type="search" placeholder="Search pages" value={words} onChange={(e) => setWords(e.target.value)} aria-label="Search pages" />
+        <input
+          ref={search}
+          type="search"
+          placeholder="Search pages"
+          value={words}
+          onChange={(e) => setWords(e.target.value)}
+          aria-label="Search pages"
+        />
         <span className="soft">
           {rows.length} of {bench.pages.length} pages, {bench.visitor.name.toLowerCase()}
         </span>
@@ -68,14 +83,20 @@ export function PagesScreen() {
           {rows.map(({ row: r, f }, i) => (
             <tr key={r.id} data-row={i} className={i === row ? 'at clickable' : 'clickable'} onClick={() => open(r.id)}>
               <td>
-                <a href={`/sites/${r.siteId}/pages/${r.id}`} onClick={(e) => (e.preventDefault(), e.stopPropagation(), open(r.id))}>
-                  {r.title || r.page}
+                <a
+                  href={`/sites/${r.siteId}/pages/${r.id}`}
+                  onClick={(e) => (e.preventDefault(), e.stopPropagation(), open(r.id))}
+                >
+                  {bench.pages.find((p) => p.captureId === r.id)?.title ?? r.page}
                 </a>
                 <div className="mono small soft">{r.page}</div>
               </td>
               <td className="right cost">{f ? ms(f.nowMs) : '…'}</td>
               <td className="right">
-                {f ? ms(f.afterMs) : '…'} {f && Math.abs(f.afterMs - f.nowMs) >= 40 && <span className={f.afterMs < f.nowMs ? 'gain' : 'cost'}>{change(f.afterMs - f.nowMs)}</span>}
+                {f ? ms(f.afterMs) : '…'}{' '}
+                {f && Math.abs(f.afterMs - f.nowMs) >= 40 && (
+                  <span className={f.afterMs < f.nowMs ? 'gain' : 'cost'}>{change(f.afterMs - f.nowMs)}</span>
+                )}
               </td>
               <td className="right">{f ? ms(f.nowFcpMs) : '…'}</td>
               <td className="right">{r.requests}</td>

@@ -46,10 +46,18 @@ export function SitesScreen() {
           <h1 className="serif">Sites</h1>
           <label className="button solid">
             Choose capture files
-            <input type="file" multiple accept=".har,.json,.gz,.har.gz" onChange={(e) => (imports.add([...(e.target.files ?? [])]), (e.target.value = ''))} />
+            <input
+              type="file"
+              multiple
+              accept=".har,.json,.gz,.har.gz"
+              onChange={(e) => (imports.add([...(e.target.files ?? [])]), (e.target.value = ''))}
+            />
           </label>
         </div>
-        <p className="soft">Or drop HAR files anywhere on this page. Cookies, passwords and tokens in them are cut out before anything is stored.</p>
+        <p className="soft">
+          Or drop HAR files anywhere on this page. Cookies, passwords and tokens in them are cut out before anything is
+          stored.
+        </p>
         <ImportList imports={imports} />
         {sites.error && <ErrorBox error={sites.error} retry={sites.reload} />}
         {!sites.value && sites.loading && <Loading what="Reading sites" />}
@@ -83,7 +91,19 @@ export function SitesScreen() {
   );
 }
 
-function SiteRow({ site: s, at, index, open, reload }: { site: SiteSummary; at: boolean; index: number; open: () => void; reload: () => void }) {
+function SiteRow({
+  site: s,
+  at,
+  index,
+  open,
+  reload,
+}: {
+  site: SiteSummary;
+  at: boolean;
+  index: number;
+  open: () => void;
+  reload: () => void;
+}) {
   const [asking, setAsking] = useState(false);
   const [error, setError] = useState<ShownError>();
   const won = s.heroMs !== undefined && s.fixedMs !== undefined ? s.heroMs - s.fixedMs : undefined;
@@ -96,7 +116,11 @@ function SiteRow({ site: s, at, index, open, reload }: { site: SiteSummary; at: 
   return (
     <tr data-row={index} className={at ? 'at clickable' : 'clickable'} onClick={open}>
       <td>
-        <a className="strong" href={`/sites/${s.id}`} onClick={(e) => (e.preventDefault(), e.stopPropagation(), open())}>
+        <a
+          className="strong"
+          href={`/sites/${s.id}`}
+          onClick={(e) => (e.preventDefault(), e.stopPropagation(), open())}
+        >
           {s.name}
         </a>
         <div className="mono small soft">{s.home}</div>
@@ -107,9 +131,22 @@ function SiteRow({ site: s, at, index, open, reload }: { site: SiteSummary; at: 
       </td>
       <td className="right cost big">{s.heroMs === undefined ? '–' : ms(s.heroMs)}</td>
       <td>
-        <svg width={Math.max(20, s.heroes.length * 12)} height={34} role="img" aria-label={`Hero paint by page, slowest first: ${s.heroes.map(ms).join(', ')}`}>
+        <svg
+          width={Math.max(20, s.heroes.length * 12)}
+          height={34}
+          role="img"
+          aria-label={`Hero paint by page, slowest first: ${s.heroes.map(ms).join(', ')}`}
+        >
           {s.heroes.map((h, k) => (
-            <rect key={k} x={k * 12} y={33 - (h / slowest) * 32} width={8} height={(h / slowest) * 32} fill="var(--cost)" opacity={0.75} />
+            <rect
+              key={k}
+              x={k * 12}
+              y={33 - (h / slowest) * 32}
+              width={8}
+              height={(h / slowest) * 32}
+              fill="var(--cost)"
+              opacity={0.75}
+            />
           ))}
         </svg>
       </td>
@@ -122,7 +159,10 @@ function SiteRow({ site: s, at, index, open, reload }: { site: SiteSummary; at: 
           Delete
         </button>
         <Modal opened={asking} onClose={() => setAsking(false)} title={`Delete ${s.name}?`} centered>
-          <p>Its sweeps, captures and findings go with it. This cannot be undone; files that you imported stay where they are.</p>
+          <p>
+            Its sweeps, captures and findings go with it. This cannot be undone; files that you imported stay where they
+            are.
+          </p>
           {error && <ErrorBox error={error} />}
           <div className="between">
             <button className="button" onClick={() => setAsking(false)}>

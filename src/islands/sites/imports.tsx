@@ -29,7 +29,10 @@ export function useImports(onDone: () => void): Imports {
   const queue = useRef<{ id: number; file: File }[]>([]);
   const running = useRef<{ id: number; xhr: XMLHttpRequest } | undefined>(undefined);
   const ids = useRef(0);
-  const change = useCallback((id: number, values: Partial<Import>) => setList((l) => l.map((i) => (i.id === id ? { ...i, ...values } : i))), []);
+  const change = useCallback(
+    (id: number, values: Partial<Import>) => setList((l) => l.map((i) => (i.id === id ? { ...i, ...values } : i))),
+    [],
+  );
 
   const next = useCallback(() => {
     if (running.current) return;
@@ -51,9 +54,25 @@ export function useImports(onDone: () => void): Imports {
     xhr.onload = () => {
       const value = parse(xhr.responseText);
       if (xhr.status < 300) finish({ state: 'done', result: value as ImportResult });
-      else finish({ state: 'failed', error: (value as { error?: ShownError } | undefined)?.error ?? { what: `The server answered ${xhr.status}.`, where: job.file.name, next: 'Try again.' } });
+      else
+        finish({
+          state: 'failed',
+          error: (value as { error?: ShownError } | undefined)?.error ?? {
+            what: `The server answered ${xhr.status}.`,
+            where: job.file.name,
+            next: 'Try again.',
+          },
+        });
     };
-    xhr.onerror = () => finish({ state: 'failed', error: { what: 'The connection to the server broke off.', where: job.file.name, next: 'Is the server still running? Drop the file again.' } });
+    xhr.onerror = () =>
+      finish({
+        state: 'failed',
+        error: {
+          what: 'The connection to the server broke off.',
+          where: job.file.name,
+          next: 'Is the server still running? Drop the file again.',
+        },
+      });
     xhr.onabort = () => finish({ state: 'cancelled' });
     change(job.id, { state: 'sending' });
     xhr.send(job.file);
@@ -62,7 +81,10 @@ export function useImports(onDone: () => void): Imports {
   const add = useCallback(
     (files: readonly File[]) => {
       const jobs = files.map((file) => ({ id: ++ids.current, file }));
-      setList((l) => [...l, ...jobs.map(({ id, file }): Import => ({ id, name: file.name, size: file.size, state: 'waiting', sent: 0 }))]);
+      setList((l) => [
+        ...l,
+        ...jobs.map(({ id, file }): Import => ({ id, name: file.name, size: file.size, state: 'waiting', sent: 0 })),
+      ]);
       queue.current.push(...jobs);
       next();
     },
@@ -78,7 +100,10 @@ export function useImports(onDone: () => void): Imports {
     },
     [change],
   );
-  const clear = useCallback(() => setList((l) => l.filter((i) => ['waiting', 'sending', 'examining'].includes(i.state))), []);
+  const clear = useCallback(
+    () => setList((l) => l.filter((i) => ['waiting', 'sending', 'examining'].includes(i.state))),
+    [],
+  );
   return { list, add, cancel, clear };
 }
 
@@ -97,13 +122,22 @@ export function ImportList({ imports }: { imports: Imports }) {
     <section className="imports" aria-live="polite">
       {imports.list.map((i) => (
         <div key={i.id} className="import">
-          <b>{i.name}</b> <span className="soft">{bytes(i.size)}</span> <Progress import={i} cancel={() => imports.cancel(i.id)} />
+          <b>{i.name}</b> <span className="soft">{bytes(i.size)}</span>{' '}
+          <Progress import={i} cancel={() => imports.cancel(i.id)} />
           {i.result && (
             <span>
               {i.result.alreadyThere ? 'was here already: ' : ''}
               {count(i.result.captures.length, 'page')}{' '}
               {i.result.captures.slice(0, 4).map((c) => (
-                <button key={c.id} className="link" onClick={() => go(`/sites/${c.siteId}/pages/${c.id}?sweep=${c.sweepId}${c.device === 'desktop' ? '&visitor=desktop' : ''}`)}>
+                <button
+                  key={c.id}
+                  className="link"
+                  onClick={() =>
+                    go(
+                      `/sites/${c.siteId}/pages/${c.id}?sweep=${c.sweepId}${c.device === 'desktop' ? '&visitor=desktop' : ''}`,
+                    )
+                  }
+                >
                   {c.title || c.page}
                 </button>
               ))}
@@ -127,7 +161,12 @@ export function ImportList({ imports }: { imports: Imports }) {
 function Progress({ import: i, cancel }: { import: Import; cancel: () => void }) {
   if (i.state === 'done' || i.state === 'failed') return null;
   if (i.state === 'cancelled') return <span className="soft">cancelled</span>;
-  const text = i.state === 'waiting' ? 'waiting' : i.state === 'sending' ? `sending, ${Math.round((100 * i.sent) / Math.max(1, i.size))} %` : 'examining';
+  const text =
+    i.state === 'waiting'
+      ? 'waiting'
+      : i.state === 'sending'
+        ? `sending, ${Math.round((100 * i.sent) / Math.max(1, i.size))} %`
+        : 'examining';
   return (
     <span role="status">
       <progress max={i.size} value={i.state === 'examining' ? undefined : i.sent} /> {text}{' '}

@@ -19,11 +19,18 @@ export async function ask<T>(path: string, init?: RequestInit): Promise<T> {
   try {
     response = await fetch(path, init);
   } catch {
-    throw new RequestError({ what: 'The server does not answer.', where: path, next: 'Is it still running? Start it with npm start and try again.' });
+    throw new RequestError({
+      what: 'The server does not answer.',
+      where: path,
+      next: 'Is it still running? Start it with npm start and try again.',
+    });
   }
   if (response.status === 204) return undefined as T;
   const value = (await response.json().catch(() => undefined)) as { error?: ShownError } | undefined;
-  if (!response.ok) throw new RequestError(value?.error ?? { what: `The server answered ${response.status}.`, where: path, next: 'Try again.' });
+  if (!response.ok)
+    throw new RequestError(
+      value?.error ?? { what: `The server answered ${response.status}.`, where: path, next: 'Try again.' },
+    );
   return value as T;
 }
 
@@ -37,7 +44,9 @@ export interface Resource<T> {
 
 /** Loads a path and keeps the old value until the new one is there; undefined loads nothing. */
 export function useResource<T>(path: string | undefined): Resource<T> {
-  const [state, setState] = useState<{ value?: T; error?: ShownError; loading: boolean }>({ loading: path !== undefined });
+  const [state, setState] = useState<{ value?: T; error?: ShownError; loading: boolean }>({
+    loading: path !== undefined,
+  });
   const [turn, setTurn] = useState(0);
   const reload = useCallback(() => setTurn((t) => t + 1), []);
   useEffect(() => {
@@ -56,5 +65,7 @@ export function useResource<T>(path: string | undefined): Resource<T> {
 
 /** Any error as one to show. */
 export function shownError(error: unknown): ShownError {
-  return error instanceof RequestError ? error.shown : { what: error instanceof Error ? error.message : String(error), where: 'this screen', next: 'Reload the page.' };
+  return error instanceof RequestError
+    ? error.shown
+    : { what: error instanceof Error ? error.message : String(error), where: 'this screen', next: 'Reload the page.' };
 }

@@ -3,6 +3,7 @@ import { shortHash } from '../../core/hash';
 import { deviceOf, VISITORS, parseVisitor, type Visitor } from '../../core/load/visitors';
 import { groupFixes, type FixGroup } from '../../core/plan/staircase';
 import type { Answer, Ask, BenchAnswer, BenchPage, StaircaseAnswer, StoryAnswer } from '../../workers/benchMessages';
+import { shortTitles } from '../ui/titles';
 import { useResource, type Resource } from './api';
 import { setQuery, useLocation } from './router';
 import type { BenchAnswerPages, SiteAnswer } from './types';
@@ -20,6 +21,8 @@ export interface Bench {
   readonly answer?: BenchAnswer;
   readonly staircase?: StaircaseAnswer;
   readonly busy: boolean;
+  /** The worker has the pages: stories can be asked for. */
+  readonly ready: boolean;
   /** The last change can be taken back. */
   readonly canUndo: boolean;
   toggle(groupId: string): void;
@@ -60,11 +63,20 @@ export function BenchProvider({ siteId, children }: { siteId: number; children: 
   const site = useResource<SiteAnswer>(`/api/sites/${siteId}`);
   const wanted = Number(query.get('sweep')) || undefined;
   const sweepId = (site.value?.sweeps.find((s) => s.id === wanted) ?? site.value?.sweeps[0])?.id;
-  const data = useResource<BenchAnswerPages>(sweepId === undefined ? undefined : `/api/sweeps/${sweepId}/bench?device=${deviceOf(visitor)}`);
-  const pages = useMemo<BenchPage[]>(
-    () => (data.value?.pages ?? []).map((p) => ({ captureId: p.row.id, title: p.row.title, graph: p.graph, fixes: p.fixes, concerns: p.concerns })),
-    [data.value],
+  const data = useResource<BenchAnswerPages>(
+    sweepId === undefined ? undefined : `/api/sweeps/${sweepId}/bench?device=${deviceOf(visitor)}`,
   );
+  const pages = useMemo<BenchPage[]>(() => {
+    const rows = data.value?.pages ?? [];
+    const titles = shortTitles(rows.map((p) => p.row.title || p.row.page));
+    return rows.map((p, i) => ({
+      captureId: p.row.id,
+      title: titles[i] ?? p.row.page,
+      graph: p.graph,
+      fixes: p.fixes,
+      concerns: p.concerns,
+    }));
+  }, [data.value]);
   const groups = useMemo(() => groupFixes(pages), [pages]);
   const keys = query.get('bench') ?? '';
   const chosen = useMemo(() => {
@@ -101,6 +113,7 @@ export function BenchProvider({ siteId, children }: { siteId: number; children: 
     answer: worker.answer,
     staircase: worker.staircase,
     busy: worker.busy,
+    ready: worker.ready,
     canUndo: history.current.length > 0,
     toggle: (id) => write(chosen.includes(id) ? chosen.filter((c) => c !== id) : [...chosen, id]),
     choose: write,
@@ -120,6 +133,7 @@ interface Forecasts {
   readonly answer?: BenchAnswer;
   readonly staircase?: StaircaseAnswer;
   readonly busy: boolean;
+  readonly ready: boolean;
   story(captureId: number): Promise<StoryAnswer>;
 }
 
@@ -132,6 +146,7 @@ function useForecasts(pages: readonly BenchPage[], visitor: Visitor, chosen: rea
   const [answer, setAnswer] = useState<BenchAnswer>();
   const [staircase, setStaircase] = useState<StaircaseAnswer>();
   const [busy, setBusy] = useState(false);
+  const [posted, setPosted] = useState<readonly BenchPage[]>();
   const send = useCallback((ask: Ask) => worker.current?.postMessage(ask), []);
 
   useEffect(() => {
@@ -155,6 +170,7 @@ function useForecasts(pages: readonly BenchPage[], visitor: Visitor, chosen: rea
   useEffect(() => {
     setStaircase(undefined);
     send({ ask: 'pages', pages });
+    setPosted(pages);
   }, [pages, send]);
   useEffect(() => {
     if (pages.length === 0) return;
@@ -176,5 +192,5 @@ function useForecasts(pages: readonly BenchPage[], visitor: Visitor, chosen: rea
       }),
     [visitor, chosen, send],
   );
-  return { answer, staircase, busy, story };
+  return { answer, staircase, busy, ready: posted === pages, story };
 }

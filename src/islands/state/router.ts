@@ -10,7 +10,9 @@ let current = read();
 const listeners = new Set<() => void>();
 
 function read(): Location {
-  return typeof window === 'undefined' ? { path: '/', query: new URLSearchParams() } : { path: window.location.pathname, query: new URLSearchParams(window.location.search) };
+  return typeof window === 'undefined'
+    ? { path: '/', query: new URLSearchParams() }
+    : { path: window.location.pathname, query: new URLSearchParams(window.location.search) };
 }
 
 function changed(): void {

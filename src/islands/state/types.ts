@@ -18,5 +18,10 @@ export interface BenchAnswerPages {
   readonly sweep: { readonly id: number; readonly day: string };
   readonly device: 'phone' | 'desktop';
   readonly counts: Readonly<Record<string, number>>;
-  readonly pages: readonly { readonly row: CaptureRow; readonly graph: LoadGraph; readonly fixes: readonly Fix[]; readonly concerns: Readonly<Record<string, Concern>> }[];
+  readonly pages: readonly {
+    readonly row: CaptureRow;
+    readonly graph: LoadGraph;
+    readonly fixes: readonly Fix[];
+    readonly concerns: Readonly<Record<string, Concern>>;
+  }[];
 }

@@ -26,11 +26,22 @@ export function bytes(value: number): string {
 
 /** "12 Nov 2026". */
 export function day(iso: string): string {
-  return new Date(iso).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' });
+  return new Date(iso).toLocaleDateString('en-GB', {
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    timeZone: 'UTC',
+  });
 }
 
 export function dayTime(iso: string): string {
-  return new Date(iso).toLocaleString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' });
+  return new Date(iso).toLocaleString('en-GB', {
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    hour: '2-digit',
+    minute: '2-digit',
+  });
 }
 
 /** "1 page", "3 pages". */
@@ -45,5 +56,17 @@ export function inWords(n: number): string {
 
 /** Three-letter tag of a kind of load. */
 export function tag(kind: string): string {
-  return { document: 'DOC', frame: 'FRM', style: 'CSS', script: 'SCR', image: 'IMG', font: 'FNT', media: 'MED', data: 'DAT', manifest: 'MAN' }[kind] ?? 'ETC';
+  return (
+    {
+      document: 'DOC',
+      frame: 'FRM',
+      style: 'CSS',
+      script: 'SCR',
+      image: 'IMG',
+      font: 'FNT',
+      media: 'MED',
+      data: 'DAT',
+      manifest: 'MAN',
+    }[kind] ?? 'ETC'
+  );
 }

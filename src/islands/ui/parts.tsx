@@ -18,7 +18,12 @@ export function HarmMark({ harm, costMs }: { harm: Harm; costMs?: number }) {
   return (
     <Tooltip label={means}>
       <span className="harm" tabIndex={0}>
-        {sized ? <span className="harm-bar" style={{ width: Math.min(64, Math.max(3, costMs / 40)) }} /> : <span aria-hidden>{mark}</span>} {word}
+        {sized ? (
+          <span className="harm-bar" style={{ width: Math.min(64, Math.max(3, costMs / 40)) }} />
+        ) : (
+          <span aria-hidden>{mark}</span>
+        )}{' '}
+        {word}
         {sized ? ` ${ms(costMs)}` : ''}
       </span>
     </Tooltip>

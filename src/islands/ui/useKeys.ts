@@ -6,7 +6,8 @@ export function useKeys(keys: Readonly<Record<string, () => void>>): void {
     const onKey = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement | null;
       if (event.ctrlKey || event.metaKey || event.altKey) return;
-      if (target?.closest('input, textarea, select, [contenteditable], [role="dialog"]') && event.key !== 'Escape') return;
+      if (target?.closest('input, textarea, select, [contenteditable], [role="dialog"]') && event.key !== 'Escape')
+        return;
       const run = keys[event.key];
       if (!run) return;
       event.preventDefault();

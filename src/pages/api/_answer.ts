@@ -10,11 +10,17 @@ export interface ApiError {
 
 /** JSON with a status. */
 export function json(value: unknown, status = 200): Response {
-  return new Response(JSON.stringify(value), { status, headers: { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-store' } });
+  return new Response(JSON.stringify(value), {
+    status,
+    headers: { 'content-type': 'application/json; charset=utf-8', 'cache-control': 'no-store' },
+  });
 }
 
 export function notFound(what: string, where: string): Response {
-  return json({ error: { what, where, next: 'Go back to the list: it may have been deleted.' } } satisfies ApiError, 404);
+  return json(
+    { error: { what, where, next: 'Go back to the list: it may have been deleted.' } } satisfies ApiError,
+    404,
+  );
 }
 
 /** A route whose user errors become 400 with what, where and next; anything else is logged and becomes 500. */
@@ -23,12 +29,31 @@ export function route(run: (context: APIContext) => Promise<Response>): APIRoute
     try {
       return await run(context);
     } catch (error) {
-      if (error instanceof InputError) return json({ error: { what: error.what, where: error.where, next: error.next } } satisfies ApiError, 400);
+      if (error instanceof InputError)
+        return json({ error: { what: error.what, where: error.where, next: error.next } } satisfies ApiError, 400);
       if (error instanceof ValidationError) {
-        return json({ error: { what: error.errors.join(' '), where: error.path ?? 'request', next: 'See docs/api.md for what this call takes.' } } satisfies ApiError, 400);
+        return json(
+          {
+            error: {
+              what: error.errors.join(' '),
+              where: error.path ?? 'request',
+              next: 'See docs/api.md for what this call takes.',
+            },
+          } satisfies ApiError,
+          400,
+        );
       }
       log.error({ err: error, url: context.url.pathname }, 'request failed');
-      return json({ error: { what: 'Something went wrong on our side.', where: context.url.pathname, next: 'The log of the server says more.' } } satisfies ApiError, 500);
+      return json(
+        {
+          error: {
+            what: 'Something went wrong on our side.',
+            where: context.url.pathname,
+            next: 'The log of the server says more.',
+          },
+        } satisfies ApiError,
+        500,
+      );
     }
   };
 }

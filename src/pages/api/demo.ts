@@ -14,7 +14,13 @@ export const POST = route(async () => {
         say({ done: await seedDemo(db, (step) => say({ step })) });
       } catch (error) {
         log.error({ err: error }, 'demo failed');
-        say({ error: { what: 'The demo could not be put in.', where: 'demo/captures', next: 'The log of the server says more.' } });
+        say({
+          error: {
+            what: 'The demo could not be put in.',
+            where: 'demo/captures',
+            next: 'The log of the server says more.',
+          },
+        });
       }
       controller.close();
     },

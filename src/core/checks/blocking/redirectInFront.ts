@@ -18,13 +18,16 @@ export const redirectInFront: Check = {
         return finding({
           check: this,
           subject,
-          harm: ofPage || ['style', 'script'].includes(load.kind) || load.redirectTo === subject.hero.url ? 'slow' : 'tidy',
+          harm:
+            ofPage || ['style', 'script'].includes(load.kind) || load.redirectTo === subject.hero.url ? 'slow' : 'tidy',
           target: load.url,
           element,
           load,
           numbers: { waitedMs: Math.round(load.endMs - load.startMs), status: load.status },
           title: `${ofPage ? 'The page' : fileName(load.url)} is behind a redirect (${load.status}) to ${fileName(load.redirectTo ?? '')}`,
-          plain: ofPage ? 'Visitors wait for a detour before the page itself is asked for.' : 'The browser asks twice for this file, since the page names its old address.',
+          plain: ofPage
+            ? 'Visitors wait for a detour before the page itself is asked for.'
+            : 'The browser asks twice for this file, since the page names its old address.',
         });
       });
   },

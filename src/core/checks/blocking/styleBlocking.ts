@@ -23,7 +23,12 @@ export const styleBlocking: Check = {
       const imports = page.styles.find((s) => s.load === load)?.references.filter((r) => r.use === 'import') ?? [];
       const foreign = !sameSite(hostOf(load.url), hostOf(page.capture.page));
       if (load.bodyBytes < HEAVY_BYTES && !foreign && imports.length === 0) return [];
-      const why = imports.length > 0 ? `and imports ${imports.map((r) => fileName(r.url)).join(', ')}` : foreign ? `from ${hostOf(load.url)}` : bytesText(load.bodyBytes);
+      const why =
+        imports.length > 0
+          ? `and imports ${imports.map((r) => fileName(r.url)).join(', ')}`
+          : foreign
+            ? `from ${hostOf(load.url)}`
+            : bytesText(load.bodyBytes);
       return [
         finding({
           check: this,
@@ -34,7 +39,10 @@ export const styleBlocking: Check = {
           load,
           numbers: { bytes: load.bodyBytes, imports: imports.length },
           title: `${fileName(m.url)} blocks the first paint (${why})`,
-          plain: imports.length > 0 ? 'Nothing is shown until this stylesheet is here and the one that it asks for in turn.' : 'Nothing is shown until this whole stylesheet is here, although the first screen needs a part of it.',
+          plain:
+            imports.length > 0
+              ? 'Nothing is shown until this stylesheet is here and the one that it asks for in turn.'
+              : 'Nothing is shown until this whole stylesheet is here, although the first screen needs a part of it.',
         }),
       ];
     });

@@ -33,4 +33,3 @@ function srcIs(element: SourceElement, url: string, base: string | undefined): b
     return false;
   }
 }
-

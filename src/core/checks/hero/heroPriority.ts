@@ -11,7 +11,9 @@ export const heroPriority: Check = {
   examine(subject) {
     const { hero, page } = subject;
     if (!hero.url || !hero.element || hero.kind !== 'image') return [];
-    const marked = page.mentionsOf(hero.url).some((m) => m.element.attributes.get('fetchpriority')?.toLowerCase() === 'high');
+    const marked = page
+      .mentionsOf(hero.url)
+      .some((m) => m.element.attributes.get('fetchpriority')?.toLowerCase() === 'high');
     const priority = hero.load?.priority;
     if (marked || priority === 'High' || priority === 'VeryHigh') return [];
     return [

@@ -32,7 +32,12 @@ export const httpEntrance: Check = {
     if (hops.length === 1 && temporary.length === 0) return [];
     const waitedMs = Math.round(hops.reduce((sum, h) => sum + (h.endMs - h.startMs), 0));
     const codes = hops.map((h) => h.status).join(', ');
-    const what = [hops.length > 1 ? `${hops.length} hops` : '', temporary.length > 0 ? `temporary redirects (${codes})` : ''].filter(Boolean).join(' and ');
+    const what = [
+      hops.length > 1 ? `${hops.length} hops` : '',
+      temporary.length > 0 ? `temporary redirects (${codes})` : '',
+    ]
+      .filter(Boolean)
+      .join(' and ');
     return [
       finding({
         check: this,

@@ -16,14 +16,22 @@ export const httpMention: Check = {
   id: 'http-mention',
   concern: 'https',
   question: 'Does everything the page says about its own site name https?',
-  looksAt: 'Links, canonical, alternate and base addresses, forms and social tags in the source that name a host of this site.',
+  looksAt:
+    'Links, canonical, alternate and base addresses, forms and social tags in the source that name a host of this site.',
   cannotSee: 'Addresses put together by scripts; sitemaps and feeds, which are not part of a capture.',
   examine(subject) {
     const { page } = subject;
     const host = hostOf(page.capture.page);
     if (isPlainHttp(page.capture.page)) return [];
     return page.mentions
-      .filter((m) => WORDS[m.use] && isPlainHttp(m.url) && !m.element.inert && sameSite(hostOf(m.url), host) && !isLoopbackHost(hostOf(m.url)))
+      .filter(
+        (m) =>
+          WORDS[m.use] &&
+          isPlainHttp(m.url) &&
+          !m.element.inert &&
+          sameSite(hostOf(m.url), host) &&
+          !isLoopbackHost(hostOf(m.url)),
+      )
       .map((m) =>
         finding({
           check: this,

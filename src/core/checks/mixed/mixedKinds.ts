@@ -28,7 +28,9 @@ export function mixedPlain(upgradeable: boolean, what: string): string {
 export function masksMixed(page: Page): boolean {
   const document = page.capture.loads[page.capture.documentIndex];
   const policies = [
-    ...(document?.responseHeaders.filter((h) => h.name.toLowerCase() === 'content-security-policy').map((h) => h.value) ?? []),
+    ...(document?.responseHeaders
+      .filter((h) => h.name.toLowerCase() === 'content-security-policy')
+      .map((h) => h.value) ?? []),
     ...(page.document?.elements
       .filter((e) => e.tag === 'meta' && e.attributes.get('http-equiv')?.toLowerCase() === 'content-security-policy')
       .map((e) => e.attributes.get('content') ?? '') ?? []),

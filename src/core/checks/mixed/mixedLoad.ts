@@ -10,7 +10,10 @@ export const mixedLoad: Check = {
   cannotSee: 'Requests that a visitor sets off later by scrolling or clicking.',
   examine(subject) {
     const { page } = subject;
-    const named = new Set([...page.mentions.map((m) => m.url), ...page.styles.flatMap((s) => s.references.map((r) => r.url))]);
+    const named = new Set([
+      ...page.mentions.map((m) => m.url),
+      ...page.styles.flatMap((s) => s.references.map((r) => r.url)),
+    ]);
     return page.capture.loads
       .filter((l) => l.kind !== 'document' && isMixed(page, l.url) && !named.has(l.url))
       .map((load) => {
@@ -24,7 +27,9 @@ export const mixedLoad: Check = {
           target: load.url,
           load,
           numbers: { upgradeable: upgradeable ? 1 : 0, refused: refused ? 1 : 0 },
-          title: through ? `A redirect leads through http (${load.kind})` : `A script fetched over http (${load.kind}, ${refused ? 'refused' : 'let through'})`,
+          title: through
+            ? `A redirect leads through http (${load.kind})`
+            : `A script fetched over http (${load.kind}, ${refused ? 'refused' : 'let through'})`,
           plain: mixedPlain(upgradeable && !refused, load.kind === 'image' ? 'picture' : load.kind),
         });
       });

@@ -1,8 +1,18 @@
+import { fileName } from '../../capture/url';
 import { finding, type Check } from '../finding';
 import { isMixed, isUpgradeable, masksMixed, mixedPlain } from './mixedKinds';
 
 const NAMES: Readonly<Record<string, string>> = {
-  image: 'picture', style: 'stylesheet', script: 'script', frame: 'embedded page', media: 'film or sound', font: 'font', object: 'embedded object', icon: 'icon', manifest: 'manifest', other: 'file',
+  image: 'picture',
+  style: 'stylesheet',
+  script: 'script',
+  frame: 'embedded page',
+  media: 'film or sound',
+  font: 'font',
+  object: 'embedded object',
+  icon: 'icon',
+  manifest: 'manifest',
+  other: 'file',
 };
 
 /** A secure page whose markup has the browser fetch over http. */
@@ -29,8 +39,10 @@ export const mixedMarkup: Check = {
           element: m.element,
           load: page.loadOf(m.url),
           numbers: { upgradeable: upgradeable ? 1 : 0 },
-          title: `${m.element.tag} ${m.attribute} fetches a ${what} over http (${kind}${masked ? ', masked by upgrade-insecure-requests' : ''})`,
-          plain: masked ? 'A header makes browsers ask for it over https; the address itself is still wrong.' : mixedPlain(upgradeable, what),
+          title: `${m.element.tag} ${m.attribute} fetches ${fileName(m.url)} over http (${what}, ${kind}${masked ? ', masked by upgrade-insecure-requests' : ''})`,
+          plain: masked
+            ? 'A header makes browsers ask for it over https; the address itself is still wrong.'
+            : mixedPlain(upgradeable, what),
         });
       });
   },

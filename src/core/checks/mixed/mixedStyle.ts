@@ -1,3 +1,4 @@
+import { fileName } from '../../capture/url';
 import { finding, type Check } from '../finding';
 import { isMixed, isUpgradeable, masksMixed, mixedPlain } from './mixedKinds';
 
@@ -6,7 +7,8 @@ export const mixedStyle: Check = {
   id: 'mixed-style',
   concern: 'mixed',
   question: 'Do the stylesheets of this https page fetch anything over http?',
-  looksAt: 'url(), @import and @font-face in every stylesheet whose contents are in the capture, in style elements and style attributes.',
+  looksAt:
+    'url(), @import and @font-face in every stylesheet whose contents are in the capture, in style elements and style attributes.',
   cannotSee: 'Stylesheets whose contents are not in the capture.',
   examine(subject) {
     const { page } = subject;
@@ -25,7 +27,7 @@ export const mixedStyle: Check = {
             style: { sheet, offset: r.offset },
             load: page.loadOf(r.url),
             numbers: { upgradeable: upgradeable ? 1 : 0 },
-            title: `A stylesheet fetches a ${what} over http (${upgradeable ? 'upgradeable' : 'blockable'}${r.property ? `, ${r.property}` : ', @import'})`,
+            title: `A stylesheet fetches ${fileName(r.url)} over http (${what}, ${upgradeable ? 'upgradeable' : 'blockable'}${r.property ? `, ${r.property}` : ', @import'})`,
             plain: mixedPlain(upgradeable, what),
           });
         }),

@@ -9,7 +9,8 @@ export const imageOversized: Check = {
   id: 'image-oversized',
   concern: 'weight',
   question: 'Do pictures have more pixels than this screen can show?',
-  looksAt: 'File pixels against drawn pixels times screen density; what the same picture weighs re-encoded at that size.',
+  looksAt:
+    'File pixels against drawn pixels times screen density; what the same picture weighs re-encoded at that size.',
   cannotSee: 'Pictures in files that were captured without observations; larger uses on other pages.',
   examine(subject) {
     const { page, sizes } = subject;
@@ -17,7 +18,8 @@ export const imageOversized: Check = {
     const done = new Set<string>();
     return page.pictures.flatMap((p) => {
       const load = page.loadOf(p.url);
-      if (!load || !p.visible || !p.naturalWidth || !p.naturalHeight || done.has(p.url) || /svg/.test(load.mimeType)) return [];
+      if (!load || !p.visible || !p.naturalWidth || !p.naturalHeight || done.has(p.url) || /svg/.test(load.mimeType))
+        return [];
       const needed = neededPixels(p.box.width, p.box.height, p.naturalWidth, p.naturalHeight, density);
       const share = (needed.width * needed.height) / (p.naturalWidth * p.naturalHeight);
       const bytes = sizes.resized.get(load.index) ?? Math.round(load.bodyBytes * Math.max(share, 0.02));
@@ -33,7 +35,15 @@ export const imageOversized: Check = {
           element: page.elementAt(p.path),
           path: p.path,
           load,
-          numbers: { fileWidth: p.naturalWidth, fileHeight: p.naturalHeight, neededWidth: needed.width, neededHeight: needed.height, bytes, savedBytes: saved, measured: sizes.resized.has(load.index) ? 1 : 0 },
+          numbers: {
+            fileWidth: p.naturalWidth,
+            fileHeight: p.naturalHeight,
+            neededWidth: needed.width,
+            neededHeight: needed.height,
+            bytes,
+            savedBytes: saved,
+            measured: sizes.resized.has(load.index) ? 1 : 0,
+          },
           title: `${fileName(load.url)} is ${p.naturalWidth} x ${p.naturalHeight} px, ${needed.width} x ${needed.height} px would do`,
           plain: `The picture weighs ${bytesText(load.bodyBytes)} where ${bytesText(bytes)} look the same on this screen.`,
         }),

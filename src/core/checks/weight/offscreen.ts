@@ -19,9 +19,11 @@ export function offscreenPictures(page: Page, heroUrl: string | undefined): Offs
   const done = new Set<number>();
   for (const p of page.pictures) {
     if (p.use !== 'img' || p.lazyAttribute || inView.has(p.url) || p.url === heroUrl) continue;
-    const element = page.elementAt(p.path, 'img') ?? page.mentionsOf(p.url).find((m) => m.element.tag === 'img')?.element;
+    const element =
+      page.elementAt(p.path, 'img') ?? page.mentionsOf(p.url).find((m) => m.element.tag === 'img')?.element;
     const load = page.loadOf(p.url);
-    if (!element || !load || done.has(load.index) || element.attributes.get('loading')?.toLowerCase() === 'lazy') continue;
+    if (!element || !load || done.has(load.index) || element.attributes.get('loading')?.toLowerCase() === 'lazy')
+      continue;
     done.add(load.index);
     out.push({ load, element, shown: p.visible, distance: p.visible ? p.box.y - screenHeight : Infinity });
   }

@@ -33,7 +33,12 @@ export const textUncompressed: Check = {
 
 /** Text kinds that arrived with status 200, over 1.4 kB, and no content coding. */
 export function isUncompressedText(load: Load): boolean {
-  const textual = /^(text\/|application\/(javascript|x-javascript|json|xml|ld\+json|manifest\+json)|image\/svg)/.test(load.mimeType) || load.kind === 'style' || load.kind === 'script';
+  const textual =
+    /^(text\/|application\/(javascript|x-javascript|json|xml|ld\+json|manifest\+json)|image\/svg)/.test(
+      load.mimeType,
+    ) ||
+    load.kind === 'style' ||
+    load.kind === 'script';
   if (!textual || load.status !== 200 || load.bodyBytes < 1_400) return false;
   if (header(load.responseHeaders, 'content-encoding')) return false;
   return load.bodyBytes > load.decodedBytes * 0.9;

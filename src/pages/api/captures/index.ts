@@ -22,13 +22,15 @@ export const POST = route(async (context) => {
       async function* (chunks: AsyncIterable<Uint8Array>) {
         for await (const chunk of chunks) {
           size += chunk.length;
-          if (size > MAX_FILE_BYTES) throw new InputError('The file is larger than 512 MB.', fileName, 'Export fewer pages at a time.');
+          if (size > MAX_FILE_BYTES)
+            throw new InputError('The file is larger than 512 MB.', fileName, 'Export fewer pages at a time.');
           yield chunk;
         }
       },
       fs.createWriteStream(file),
     ).catch((error: unknown) => {
-      if ((error as { code?: string }).code === 'ENOSPC') throw new InputError('The disk is full: nothing was stored.', os.tmpdir(), 'Make room and import it again.');
+      if ((error as { code?: string }).code === 'ENOSPC')
+        throw new InputError('The disk is full: nothing was stored.', os.tmpdir(), 'Make room and import it again.');
       throw error;
     });
     const result = await importInWorker(file, fileName);
@@ -40,7 +42,9 @@ export const POST = route(async (context) => {
 
 function decodeName(name: string | null): string {
   try {
-    return decodeURIComponent(name ?? '').replace(/[\u0000-\u001f/\\]/g, '_').slice(0, 200);
+    return decodeURIComponent(name ?? '')
+      .replace(/[\u0000-\u001f/\\]/g, '_')
+      .slice(0, 200);
   } catch {
     return '';
   }

@@ -14,13 +14,23 @@ export const GET = route(async (context) => {
 
 /** Adds a site by its home address. */
 export const POST = route(async (context) => {
-  const input = await body(context, object({ name: string().trim().max(120).default(''), home: string().trim().required('Give the home address.').max(2000) }));
+  const input = await body(
+    context,
+    object({
+      name: string().trim().max(120).default(''),
+      home: string().trim().required('Give the home address.').max(2000),
+    }),
+  );
   const home = /^https?:\/\//i.test(input.home) ? input.home : `https://${input.home}`;
   let url: URL;
   try {
     url = new URL(home);
   } catch {
-    throw new InputError(`"${input.home}" is not a web address.`, 'home', 'Write it like https://www.fernhollow.example/.');
+    throw new InputError(
+      `"${input.home}" is not a web address.`,
+      'home',
+      'Write it like https://www.fernhollow.example/.',
+    );
   }
   return json(await addSite(await store(), input.name || url.hostname.replace(/^www\./, ''), url.href), 201);
 });

@@ -11,7 +11,10 @@ const schema = object({
     object({
       kind: string().required(),
       target: string().required(),
-      values: mixed<Record<string, number>>((v): v is Record<string, number> => typeof v === 'object' && v !== null && Object.values(v).every((n) => typeof n === 'number')),
+      values: mixed<Record<string, number>>(
+        (v): v is Record<string, number> =>
+          typeof v === 'object' && v !== null && Object.values(v).every((n) => typeof n === 'number'),
+      ),
     }),
   ),
   each: boolean().default(false),
@@ -23,6 +26,8 @@ export const POST = route(async (context) => {
   const opened = await openCapture(await store(), idOf(context));
   if (!opened) return notFound('There is no such capture.', context.url.pathname);
   const { full, page } = opened;
-  const fixes = input.fixes ? resolveFixes(input.fixes, full.audit.fixes, offerContext(full, page), full.audit.graph) : full.audit.fixes;
+  const fixes = input.fixes
+    ? resolveFixes(input.fixes, full.audit.fixes, offerContext(full, page), full.audit.graph)
+    : full.audit.fixes;
   return json(answerForecast(full.audit.graph, fixes, parseVisitor(input.visitor), input.each));
 });

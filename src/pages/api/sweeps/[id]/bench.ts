@@ -10,14 +10,23 @@ export const GET = route(async (context) => {
   const db = await store();
   const sweep = await findSweep(db, idOf(context));
   if (!sweep) return notFound('There is no such sweep.', context.url.pathname);
-  const wanted = query(context, object({ device: string().oneOf(['phone', 'desktop']).default('phone') })).device as 'phone' | 'desktop';
+  const wanted = query(context, object({ device: string().oneOf(['phone', 'desktop']).default('phone') })).device as
+    'phone' | 'desktop';
   const device = await deviceIn(db, sweep.id, wanted);
   const audits = await getAudits(db, await listCaptures(db, sweep.id, device));
-  const concerns = await concernsOfFindings(db, audits.map((a) => a.row.id));
+  const concerns = await concernsOfFindings(
+    db,
+    audits.map((a) => a.row.id),
+  );
   return json({
     sweep,
     device,
     counts: await countFindings(db, sweep.id, device),
-    pages: audits.map(({ row, audit }) => ({ row, graph: audit.graph, fixes: audit.fixes, concerns: concerns.get(row.id) ?? {} })),
+    pages: audits.map(({ row, audit }) => ({
+      row,
+      graph: audit.graph,
+      fixes: audit.fixes,
+      concerns: concerns.get(row.id) ?? {},
+    })),
   });
 });

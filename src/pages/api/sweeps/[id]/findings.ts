@@ -28,13 +28,23 @@ export const GET = route(async (context) => {
   const q = query(context, schema);
   const device = await deviceIn(db, sweep.id, q.device as 'phone' | 'desktop');
   const all = q.format !== 'json';
-  const found = await listFindings(db, { ...q, sort: q.sort as 'page', sweepId: sweep.id, device, limit: all ? 10_000 : q.limit, offset: all ? 0 : q.offset });
+  const found = await listFindings(db, {
+    ...q,
+    sort: q.sort as 'page',
+    sweepId: sweep.id,
+    device,
+    limit: all ? 10_000 : q.limit,
+    offset: all ? 0 : q.offset,
+  });
   const name = `findings-${sweep.day}-${device}`;
   if (q.format === 'csv') return download(findingsCsv(found.rows), 'text/csv; charset=utf-8', `${name}.csv`);
-  if (q.format === 'sarif') return download(JSON.stringify(findingsSarif(found.rows, '0.1.0')), 'application/sarif+json', `${name}.sarif`);
+  if (q.format === 'sarif')
+    return download(JSON.stringify(findingsSarif(found.rows, '0.1.0')), 'application/sarif+json', `${name}.sarif`);
   return json({ ...found, device, limit: q.limit, offset: q.offset });
 });
 
 function download(text: string, type: string, name: string): Response {
-  return new Response(text, { headers: { 'content-type': type, 'content-disposition': `attachment; filename="${name}"` } });
+  return new Response(text, {
+    headers: { 'content-type': type, 'content-disposition': `attachment; filename="${name}"` },
+  });
 }
