@@ -31,6 +31,7 @@ interface Connection {
   inFlight: number;
   slowStart: boolean;
   cutAt: number;
+  roundEndsAt: number;
   lastSentAt: number;
   /** Streams with response data left to send, in turn. */
   sending: number[];
@@ -194,6 +195,7 @@ export class Network {
       inFlight: 0,
       slowStart: true,
       cutAt: -Infinity,
+      roundEndsAt: 0,
       lastSentAt: at,
       sending: [],
       turn: 0,
@@ -235,7 +237,7 @@ export class Network {
         c.window = Math.max(4, c.window * 0.7);
         c.slowStart = false;
         c.cutAt = now;
-      } else if (queued > NETWORK.slowStartEndsMs) c.slowStart = false;
+      }
       this.downFreeAt = start + (size + NETWORK.segmentOverhead) * this.downPerByte;
       this.put(this.downFreeAt + this.half, id, connection, size, left - size <= 0);
       c.inFlight++;
@@ -265,6 +267,13 @@ export class Network {
   private acknowledge(slot: number, now: number): void {
     const c = this.connections[this.ring.connection[slot & (this.ring.at.length - 1)] as number] as Connection;
     c.inFlight--;
+    if (now >= c.roundEndsAt) {
+      // HyStart looks at the first packets of a round: a burst's own tail does not count as a queue.
+      const queued = Math.max(0, this.downFreeAt - now);
+      const limit = Math.min(NETWORK.slowStartEndsMs, Math.max(4, this.link.rttMs / 8));
+      if (c.roundEndsAt > 0 && queued > limit && c.window > 16) c.slowStart = false;
+      c.roundEndsAt = now + this.link.rttMs + queued;
+    }
     c.window += c.slowStart ? 1 : 1 / c.window;
     if (c.sending.length > 0) this.pump(c, now);
   }

@@ -1,4 +1,4 @@
-import { unit, type Perturbation } from './simulate';
+import { unit, type Perturbation } from './browser';
 
 /** How many perturbed re-enactments a range is made of. */
 export const DRAWS = 24;

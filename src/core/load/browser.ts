@@ -1,0 +1,50 @@
+import { CAUSES } from './replay';
+
+/** Constants of the browser; see docs/load-model.md. */
+export const BROWSER = {
+  frameMs: 1000 / 60,
+  /** From the end of a frame's main-thread work until it is on the screen. */
+  presentMs: 8,
+  /** Requests of low priority let out while the head is pending. */
+  tightLimit: 2,
+  /** From a tag's arrival until its request is out. */
+  scanMs: 1,
+  /** From the document's first bytes until the renderer has taken the page over, at factor 1. */
+  commitMs: 26,
+  /** How long a font may keep its text invisible (font-display: block). */
+  fontBlockMs: 3000,
+  maxParseSliceMs: 50,
+} as const;
+
+/** Changes to one re-enactment, for ranges. All default to 1. */
+export interface Perturbation {
+  readonly rtt: number;
+  readonly rate: number;
+  readonly cpu: number;
+  readonly server: number;
+  /** Seeds the order of arrivals. */
+  readonly seed: number;
+}
+
+// Events of the browser in the shared queue; 1 and 2 are the network's.
+export const TASK_END = 3;
+export const FRAME = 4;
+export const DISCOVER = 5;
+export const DIRTY = 6;
+export const COMMIT = 7;
+// Tasks of the main thread.
+export const PARSE_TASK = 0;
+export const RUN_TASK = 1;
+export const FRAME_TASK = 2;
+export const DCL_TASK = 3;
+
+/** Causes of discovery as numbers. */
+export const CAUSE = Object.fromEntries(CAUSES.map((c, i) => [c, i])) as Record<(typeof CAUSES)[number], number>;
+
+/** A number in [0, 1) from a seed and an index; the same everywhere. */
+export function unit(seed: number, index: number): number {
+  let x = (Math.imul(seed, 0x9e3779b1) ^ Math.imul(index + 1, 0x85ebca6b)) >>> 0;
+  x = Math.imul(x ^ (x >>> 16), 0x7feb352d) >>> 0;
+  x = Math.imul(x ^ (x >>> 15), 0x846ca68b) >>> 0;
+  return ((x ^ (x >>> 16)) >>> 0) / 4294967296;
+}

@@ -1,0 +1,140 @@
+import { BROWSER, COMMIT, unit, type Perturbation } from '../browser';
+import { EventQueue } from '../eventQueue';
+import type { FetchNode, Link, LoadGraph } from '../graph';
+import { Network } from '../network';
+import { prepare, type Prepared } from '../prepare';
+
+/**
+ * Everything that changes while a load is re-enacted. The parts of the browser (fetching, parsing,
+ * painting) build on it one after the other; what a lower part sets off in a higher one is abstract here.
+ */
+export abstract class LoadState {
+  protected readonly p: Prepared;
+  protected readonly events = new EventQueue();
+  protected readonly network: Network;
+  protected readonly n: number;
+  protected readonly cpu: number;
+  // Fetches
+  protected readonly found: Float64Array;
+  protected readonly sent: Float64Array;
+  protected readonly first: Float64Array;
+  protected readonly done: Float64Array;
+  protected readonly causeKind: Uint8Array;
+  protected readonly causeId: Int32Array;
+  protected held: number[] = [];
+  protected inFlight = 0;
+  // Document
+  protected received = 0;
+  protected scanAt = 0;
+  protected commitAt = Infinity;
+  protected parsedTo = 0;
+  protected stopAt = 0;
+  protected parsing = false;
+  protected parserDone = false;
+  protected documentDone = false;
+  /** Script or body style that the parser stands at; -1 for none. */
+  protected waitingScript = -1;
+  protected waitingStyle = -1;
+  protected readonly wirePerByte: number;
+  // Styles
+  protected readonly sheetPending: Int32Array;
+  protected readonly sheetLoaded: Uint8Array;
+  protected readonly styleMet: Uint8Array;
+  protected pendingBlocking = 0;
+  // Scripts
+  protected readonly scriptStart: Float64Array;
+  protected readonly scriptEnd: Float64Array;
+  protected readonly scriptStyle: Int32Array;
+  protected readonly queuedScript: Uint8Array;
+  protected nextDeferred = 0;
+  protected dynamicPending = 0;
+  // Main thread
+  protected tasks: number[] = [];
+  protected taskKind = -1;
+  protected taskArg = -1;
+  protected taskStart = 0;
+  protected parseTarget = 0;
+  protected longTaskMs = 0;
+  // Frames
+  protected frameQueued = false;
+  protected dirty = true;
+  protected fcp = -1;
+  protected lcp = -1;
+  protected heroInFrame = false;
+  protected heroElementMs = -1;
+  protected gateMs = -1;
+  protected gateStyle = -1;
+  protected gateScript = -1;
+  protected dclQueued = false;
+  protected dcl = -1;
+  protected load = -1;
+  protected boosted = false;
+
+  constructor(
+    protected readonly graph: LoadGraph,
+    link: Link,
+    perturb: Perturbation | undefined,
+  ) {
+    this.p = prepare(graph);
+    const n = (this.n = graph.fetches.length);
+    const times = () => new Float64Array(n).fill(-1);
+    this.found = times();
+    this.sent = times();
+    this.first = times();
+    this.done = times();
+    this.causeKind = new Uint8Array(n);
+    this.causeId = new Int32Array(n).fill(-1);
+    this.sheetPending = new Int32Array(n);
+    this.sheetLoaded = new Uint8Array(n);
+    for (let i = 0; i < n; i++) this.sheetPending[i] = 1 + (this.p.imports[i] as readonly number[]).length;
+    this.styleMet = new Uint8Array(graph.styles.length);
+    const m = graph.scripts.length;
+    this.scriptStart = new Float64Array(m).fill(-1);
+    this.scriptEnd = new Float64Array(m).fill(-1);
+    this.scriptStyle = new Int32Array(m).fill(-1);
+    this.queuedScript = new Uint8Array(m);
+    this.cpu = link.cpuFactor * (perturb?.cpu ?? 1);
+    const doc = graph.fetches[graph.document.fetch] as FetchNode;
+    this.wirePerByte = graph.document.decodedBytes / Math.max(1, doc.headerBytes + doc.bodyBytes);
+    const actual: Link = {
+      ...link,
+      rttMs: link.rttMs * (perturb?.rtt ?? 1),
+      downKbps: link.downKbps * (perturb?.rate ?? 1),
+      upKbps: link.upKbps * (perturb?.rate ?? 1),
+    };
+    const server = perturb?.server ?? 1;
+    const seed = perturb?.seed ?? 0;
+    this.network = new Network(
+      graph.fetches,
+      actual,
+      graph.lookups,
+      this.events,
+      {
+        onSent: (id, at) => {
+          this.sent[id] = at;
+        },
+        onFirstByte: (id, at) => {
+          this.first[id] = at;
+          if (id !== graph.document.fetch) return;
+          this.commitAt = at + BROWSER.commitMs * Math.sqrt(this.cpu);
+          this.events.push(this.commitAt, COMMIT, 0);
+        },
+        onBytes: (_id, bytes, at) => {
+          this.received += bytes;
+          if (at >= this.commitAt) this.documentGrew(at);
+        },
+        onDone: (id, at) => this.onDone(id, at),
+      },
+      graph.document.fetch,
+      seed === 0 ? () => server : (id) => server * (0.85 + 0.3 * unit(seed, id)),
+    );
+  }
+
+  protected abstract onDone(id: number, now: number): void;
+  protected abstract documentGrew(now: number): void;
+  protected abstract sheetPart(id: number, now: number): void;
+  protected abstract scriptArrived(id: number, now: number): void;
+  protected abstract invalidate(now: number): void;
+  protected abstract checkLoad(now: number): void;
+  protected abstract enqueue(kind: number, arg: number, now: number): void;
+}

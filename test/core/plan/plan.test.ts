@@ -1,0 +1,104 @@
+import { expect } from 'chai';
+import { VISITORS } from '../../../src/core/load/visitors';
+import { benchFigures, benchRange } from '../../../src/core/plan/bench';
+import { explain, forecast, trustOf } from '../../../src/core/plan/forecast';
+import { averageWith, buildStaircase, groupFixes } from '../../../src/core/plan/staircase';
+import { auditOf } from '../../fixtures/har';
+import { faultyPage } from '../../fixtures/faultyPage';
+
+const phone = VISITORS[0] as (typeof VISITORS)[number];
+const audit = faultyPage();
+const pages = [{ graph: audit.graph, fixes: audit.fixes }];
+
+describe('core/plan/forecast', () => {
+  it('says before, after, change and a range around the change', () => {
+    const f = forecast(audit.graph, audit.fixes, phone);
+    expect(f.change.lcpMs).to.be.closeTo(f.after.lcpMs - f.before.lcpMs, 0.001);
+    for (const key of ['fcpMs', 'lcpMs', 'loadMs'] as const)
+      expect(f.change[key]).to.be.within(...(f.range[key] as [number, number]));
+    expect(f.change.lcpMs).to.be.below(-1000);
+  });
+
+  it('re-enacts combined fixes once: together they win less than the sum', () => {
+    const alone = audit.fixes.reduce((sum, f) => sum + Math.min(0, forecast(audit.graph, [f], phone).change.lcpMs), 0);
+    expect(forecast(audit.graph, audit.fixes, phone).change.lcpMs).to.be.above(alone);
+  });
+
+  it('forecasts exactly nothing for no fixes', () => {
+    expect(forecast(audit.graph, [], phone).change).to.deep.equal({ fcpMs: 0, lcpMs: 0, loadMs: 0, bytes: 0 });
+    expect(forecast(audit.graph, [], phone).range.lcpMs).to.deep.equal([0, 0]);
+  });
+
+  it('holds the recording against its own re-enactment', () => {
+    const trust = trustOf(audit.graph);
+    expect(trust.recordedLcpMs).to.equal(400);
+    expect(trust.gap).to.be.closeTo((trust.reenactedLcpMs - 400) / 400, 1e-9);
+    expect(trustOf(auditOf('<p>x').graph).gap).to.equal(undefined);
+  });
+
+  it('names what the hero no longer waits for', () => {
+    const why = explain(
+      audit.graph,
+      audit.fixes.filter((f) => f.kind === 'hero-eager' || f.kind === 'hero-priority'),
+      phone,
+    ).join(' ');
+    expect(why).to.match(/no longer waits for .*head\.js/);
+  });
+});
+
+describe('core/plan/staircase', () => {
+  const stairs = buildStaircase(pages, phone);
+
+  it('only goes down, says what each step wins, and ends where all its fixes lead', () => {
+    let at = stairs.nowMs;
+    for (const s of stairs.stairs) {
+      expect(s.wonMs).to.be.closeTo(at - s.lcpMs, 0.001);
+      expect(s.lcpMs).to.be.within(s.range[0], s.range[1]);
+      at = s.lcpMs;
+    }
+    const all = stairs.stairs.flatMap((s) => s.group.fixes);
+    expect(averageWith(pages, all, phone).lcpMs).to.be.closeTo(at, 0.001);
+  });
+
+  it('starts with the fix that wins most alone', () => {
+    const best = Math.min(...groupFixes(pages).map((g) => averageWith(pages, g.fixes, phone).lcpMs));
+    expect(stairs.stairs[0]?.lcpMs).to.be.closeTo(best, 0.6);
+    expect(stairs.paying).to.be.within(1, stairs.stairs.length);
+  });
+
+  it('has no stairs without pages or fixes', () => {
+    expect(buildStaircase([], phone).stairs).to.deep.equal([]);
+    expect(buildStaircase([{ graph: audit.graph, fixes: [] }], phone).stairs).to.deep.equal([]);
+  });
+
+  it('groups the same change of several pages', () => {
+    const twice = groupFixes([
+      pages[0],
+      {
+        graph: { ...audit.graph, page: 'https://b.example/' },
+        fixes: audit.fixes.map((f) => ({ ...f, page: 'https://b.example/' })),
+      },
+    ] as never);
+    const defer = twice.find((g) => g.kind === 'script-defer');
+    expect(defer).to.include({ pages: 2, effort: 20 });
+    expect(twice.find((g) => g.kind === 'hero-eager')?.title).to.equal('Make the heroes eager');
+  });
+});
+
+describe('core/plan/bench', () => {
+  const ids = groupFixes(pages).map((g) => g.id);
+
+  it('adds up: the added effects of all groups are the whole change', () => {
+    const b = benchFigures(pages, ids, phone);
+    const sum = b.groups.reduce((s, g) => s + g.addedMs, 0);
+    expect(b.after.lcpMs - b.now.lcpMs).to.be.closeTo(sum, 0.001);
+    expect(b.pages[0]?.after.lcpMs).to.equal(b.after.lcpMs);
+  });
+
+  it('agrees with the forecast of the same fixes and ignores unknown groups', () => {
+    const b = benchFigures(pages, [...ids, 'nothing'], phone);
+    expect(b.after.lcpMs).to.equal(forecast(audit.graph, audit.fixes, phone).after.lcpMs);
+    const range = benchRange(pages, ids, phone, b);
+    expect(b.after.lcpMs).to.be.within(range.lcpMs[0], range.lcpMs[1]);
+  });
+});
