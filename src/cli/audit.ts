@@ -1,9 +1,6 @@
 import { Command } from 'commander';
-import { findingsCsv } from '../core/handover/findingsTable';
-import { findingsSarif } from '../core/handover/sarif';
 import type { Audit } from '../core/plan/audit';
-import { auditReport, type AuditReport } from '../engine/services/auditReport';
-import { auditHar } from '../engine/services/importHar';
+import type { AuditReport } from '../engine/services/auditReport';
 import { collect, printJson, progress, readInput, visitors } from './options';
 
 interface AuditFlags {
@@ -25,15 +22,17 @@ export function auditCommand(): Command {
     .addHelpText('after', '\nExample:\n  keen-lens audit visit.har --json --visitor phone-busy')
     .action(async (files: string[], flags: AuditFlags) => {
       const chosen = visitors(flags.visitor);
+      const { auditHar } = await import('../engine/services/importHar');
       const audits: Audit[] = [];
       for (const file of files) {
         progress(`examining ${file}`);
         audits.push(...(await auditHar(await readInput(file), file)).map((a) => a.audit));
       }
       const findings = audits.flatMap((a) => a.findings);
-      if (flags.csv) process.stdout.write(findingsCsv(findings));
-      else if (flags.sarif) printJson(findingsSarif(findings, '0.1.0'));
+      if (flags.csv) process.stdout.write((await import('../core/handover/findingsTable')).findingsCsv(findings));
+      else if (flags.sarif) printJson((await import('../core/handover/sarif')).findingsSarif(findings, '0.1.0'));
       else {
+        const { auditReport } = await import('../engine/services/auditReport');
         const report = auditReport(audits, chosen);
         if (flags.json) printJson(report);
         else printText(report);

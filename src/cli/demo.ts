@@ -1,6 +1,4 @@
 import { Command } from 'commander';
-import { seedDemo } from '../engine/services/seedDemo';
-import { dataFolder, openStore } from '../engine/store/store';
 import { printJson, progress } from './options';
 
 /** `keen-lens demo`: puts the shipped captures of Fernhollow Botanic Garden into the database. */
@@ -11,6 +9,8 @@ export function demoCommand(): Command {
     .option('--json', 'print the result as JSON')
     .addHelpText('after', '\nExample:\n  keen-lens demo --data ./audit-data')
     .action(async (flags: { data?: string; json?: boolean }) => {
+      const { seedDemo } = await import('../engine/services/seedDemo');
+      const { dataFolder, openStore } = await import('../engine/store/store');
       const store = await openStore(flags.data ?? dataFolder());
       try {
         const result = await seedDemo(store, progress);

@@ -1,16 +1,19 @@
+import fs from 'node:fs/promises';
 import { Command } from 'commander';
 import { InputError } from '../core/capture/errors';
-import { FIX_KINDS } from '../core/fixes';
+import { applyFixes, FIX_KINDS } from '../core/fixes';
+import { retimedHar } from '../core/handover/retimedHar';
+import { simulate } from '../core/load/simulate';
 import { parseVisitor } from '../core/load/visitors';
 import { answerForecast, parseFixRequest, resolveFixes, type ForecastAnswer } from '../engine/services/forecastCapture';
-import { auditHar } from '../engine/services/importHar';
-import { collect, printJson, readInput } from './options';
+import { collect, printJson, progress, readInput } from './options';
 
 interface ForecastFlags {
   page?: string;
   visitor: string;
   fix?: string[];
   each?: boolean;
+  har?: string;
   json?: boolean;
 }
 
@@ -26,6 +29,7 @@ export function forecastCommand(): Command {
     )
     .option('--fix <fix>', "'KIND TARGET [key=value]...', may be repeated (default: all that are offered)", collect)
     .option('--each', 'also each fix alone')
+    .option('--har <file>', 'write a HAR with the times that the fixes would give')
     .option('--json', 'print one JSON document')
     .addHelpText(
       'after',
@@ -33,6 +37,7 @@ export function forecastCommand(): Command {
     )
     .action(async (file: string, flags: ForecastFlags) => {
       const visitor = parseVisitor(flags.visitor);
+      const { auditHar } = await import('../engine/services/importHar');
       const requests = (flags.fix ?? []).map(parseFixRequest);
       const audits = (await auditHar(await readInput(file), file)).map((a) => a.audit);
       const wanted = flags.page ? new URL(flags.page).href : undefined;
@@ -47,6 +52,12 @@ export function forecastCommand(): Command {
         );
       const fixes = flags.fix ? resolveFixes(requests, audit.fixes, audit, audit.graph) : [...audit.fixes];
       const answer = answerForecast(audit.graph, fixes, visitor, flags.each ?? false);
+      if (flags.har) {
+        const fixed = applyFixes(audit.graph, fixes);
+        const har = retimedHar(audit.page.capture, fixed, simulate(fixed, visitor), '0.1.0');
+        await fs.writeFile(flags.har, JSON.stringify(har));
+        progress(`written: ${flags.har}`);
+      }
       if (flags.json) printJson(answer);
       else printText(answer);
     });

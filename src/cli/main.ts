@@ -1,7 +1,6 @@
 import fs from 'node:fs/promises';
 import { Command, CommanderError } from 'commander';
-import { InputError } from '../core/capture/errors';
-import { RecordError } from '../engine/record/record';
+import { InputError, PageError } from '../core/capture/errors';
 import { auditCommand } from './audit';
 import { demoCommand } from './demo';
 import { forecastCommand } from './forecast';
@@ -38,7 +37,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     }
     if (error instanceof InputError) {
       console.error(`${error.what}\n  where: ${error.where}\n  next:  ${error.next}`);
-      return error instanceof RecordError ? EXIT.pageFailed : EXIT.badInput;
+      return error instanceof PageError ? EXIT.pageFailed : EXIT.badInput;
     }
     throw error;
   }

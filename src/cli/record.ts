@@ -2,8 +2,6 @@ import fs from 'node:fs/promises';
 import { Command, Option } from 'commander';
 import { InputError } from '../core/capture/errors';
 import { parseVisitor } from '../core/load/visitors';
-import { recordPages } from '../engine/record/record';
-import { harFile } from '../engine/record/writeHar';
 import { collect, printJson, progress, wholeNumber } from './options';
 
 interface RecordFlags {
@@ -45,6 +43,8 @@ export function recordCommand(): Command {
       '\nExample:\n  keen-lens record https://www.fernhollow.example/visit/ -o visit.har --visitor desktop',
     )
     .action(async (urls: string[], flags: RecordFlags) => {
+      const { recordPages } = await import('../engine/record/record');
+      const { harFile } = await import('../engine/record/writeHar');
       const pages = await recordPages(urls, {
         visitor: parseVisitor(flags.visitor),
         mapHosts: flags.mapHost,

@@ -12,3 +12,6 @@ export class InputError extends Error {
     this.name = 'InputError';
   }
 }
+
+/** A page that could not be reached, or a browser that failed. */
+export class PageError extends InputError {}

@@ -2,7 +2,7 @@ import dns from 'node:dns/promises';
 import net from 'node:net';
 import { chromium, type Browser, type Page } from 'playwright-core';
 import type { Conditions } from '../../core/capture/capture';
-import { InputError } from '../../core/capture/errors';
+import { InputError, PageError } from '../../core/capture/errors';
 import type { Visitor } from '../../core/load/visitors';
 import { browserSwitches, findChromium } from './chromium';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, type PageFacts } from './inPage';
@@ -29,13 +29,10 @@ export interface RecordOptions {
   readonly signal?: AbortSignal;
 }
 
-/** A browser that could not be started or a page that could not be reached. */
-export class RecordError extends InputError {}
-
 /**
  * Records pages one after the other, each in a fresh profile with an empty cache. What a page that
  * never settles has loaded by the time limit is kept, with a note.
- * @throws RecordError when the page cannot be reached or the browser fails.
+ * @throws PageError when the page cannot be reached or the browser fails.
  */
 export async function recordPages(urls: readonly string[], options: RecordOptions): Promise<HarPage[]> {
   for (const url of urls) await refusePrivate(url, options);
@@ -65,11 +62,7 @@ async function recordOnce(url: string, options: RecordOptions, number: number): 
     });
   } catch (error) {
     if (error instanceof InputError) throw error;
-    throw new RecordError(
-      `Chromium did not start: ${firstLine(error)}`,
-      findChromium(),
-      'Start it by hand to see why.',
-    );
+    throw new PageError(`Chromium did not start: ${firstLine(error)}`, findChromium(), 'Start it by hand to see why.');
   }
   try {
     const context = await browser.newContext({
@@ -126,7 +119,7 @@ async function recordOnce(url: string, options: RecordOptions, number: number): 
     });
   } catch (error) {
     if (error instanceof InputError || options.signal?.aborted) throw error;
-    throw new RecordError(
+    throw new PageError(
       `The recording broke off: ${firstLine(error)}`,
       url,
       'Try once more; with --wait for slow pages.',
@@ -146,7 +139,7 @@ async function navigate(page: Page, url: string, timeoutMs: number, notes: strin
       return;
     }
     const code = /net::(ERR_[A-Z_]+)/.exec(text)?.[1] ?? (/Timeout/i.test(text) ? 'no answer in time' : text);
-    throw new RecordError(`The page could not be opened: ${code}.`, url, nextFor(code));
+    throw new PageError(`The page could not be opened: ${code}.`, url, nextFor(code));
   }
 }
 

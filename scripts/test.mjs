@@ -1,0 +1,50 @@
+// npm test: installs if need be, then types, lint, unit, API and browser tests.
+import { spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import path from 'node:path';
+import { buildIfStale, checkNode, installIfNeeded, root } from './shared.mjs';
+
+checkNode();
+installIfNeeded();
+haveChromium();
+step('types', ['node_modules/astro/astro.js', 'sync'], true);
+step('types', ['node_modules/typescript/bin/tsc', '--noEmit']);
+step('lint', ['node_modules/eslint/bin/eslint.js', '.']);
+step('format', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.']);
+buildIfStale();
+step('tests', ['node_modules/mocha/bin/mocha.js', ...process.argv.slice(2)]);
+
+function step(name, args, quiet = false) {
+  const started = Date.now();
+  const run = spawnSync(process.execPath, args, {
+    cwd: root,
+    stdio: quiet ? ['ignore', 'ignore', 'inherit'] : 'inherit',
+    env: { ...process.env, ASTRO_TELEMETRY_DISABLED: '1' },
+  });
+  if (run.status !== 0) {
+    console.error(`\n${name} failed.`);
+    process.exit(run.status ?? 1);
+  }
+  if (!quiet) console.log(`${name}: ${((Date.now() - started) / 1000).toFixed(1)} s`);
+}
+
+/** The browser tests and the recorder need Chromium; on Debian as root it is installed. */
+function haveChromium() {
+  const there = () =>
+    (process.env.KEEN_LENS_CHROMIUM && fs.existsSync(process.env.KEEN_LENS_CHROMIUM)) ||
+    (process.env.PATH ?? '')
+      .split(path.delimiter)
+      .some((p) => ['chromium', 'chromium-browser'].some((n) => fs.existsSync(path.join(p, n))));
+  if (there()) return;
+  if (process.getuid?.() === 0 && fs.existsSync('/usr/bin/apt-get')) {
+    console.log('Installing Chromium ...');
+    const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+    spawnSync('apt-get', ['update', '-qq'], { stdio: 'inherit', env });
+    spawnSync('apt-get', ['install', '-y', '-qq', 'chromium'], { stdio: ['ignore', 'ignore', 'inherit'], env });
+    if (there()) return;
+  }
+  console.error(
+    'The tests need Chromium: install it (Debian: apt-get install chromium) or set KEEN_LENS_CHROMIUM to its path.',
+  );
+  process.exit(1);
+}

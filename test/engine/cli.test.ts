@@ -1,0 +1,157 @@
+import { expect } from 'chai';
+import { spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import path from 'node:path';
+import { projectRoot } from '../../src/engine/store/store';
+import { har, PAGE } from '../fixtures/har';
+import { tempFolder } from '../fixtures/temp';
+
+const glasshouse = path.join(projectRoot(), 'demo/captures/glasshouse-phone.har.gz');
+const GLASSHOUSE = 'https://www.fernhollow.example/glasshouse/';
+
+function run(...args: string[]): { code: number | null; out: string; err: string } {
+  const r = spawnSync(process.execPath, [path.join(projectRoot(), 'bin/keen-lens.mjs'), ...args], {
+    encoding: 'utf8',
+    maxBuffer: 64 << 20,
+  });
+  return { code: r.status, out: r.stdout, err: r.stderr };
+}
+
+describe('cli', () => {
+  const temp = tempFolder('cli');
+  after(temp.remove);
+
+  it('audits a capture as one JSON document on standard output', () => {
+    const r = run('audit', glasshouse, '--json', '--visitor', 'phone-busy');
+    expect(r.code).to.equal(0);
+    const report = JSON.parse(r.out) as {
+      version: number;
+      captures: { page: string; hero: { url: string } }[];
+      findings: { id: string }[];
+      fixes: {
+        kind: string;
+        findings: string[];
+        edits: unknown[];
+        forecasts: { visitor: string; change: { lcpMs: number }; range: { lcpMs: number[] } }[];
+      }[];
+    };
+    expect(report.version).to.equal(1);
+    expect(report.captures[0]?.page).to.equal(GLASSHOUSE);
+    expect(report.captures[0]?.hero.url).to.match(/glasshouse-dawn\.jpg$/);
+    const ids = new Set(report.findings.map((f) => f.id));
+    for (const fix of report.fixes) {
+      expect(fix.findings.every((id) => ids.has(id))).to.equal(true);
+      expect(fix.forecasts.map((f) => f.visitor)).to.deep.equal(['phone-busy']);
+    }
+    expect(report.fixes.find((f) => f.kind === 'hero-eager')?.edits).to.have.length.above(0);
+  });
+
+  it('audits as CSV, SARIF and text', () => {
+    expect(run('audit', glasshouse, '--csv').out).to.match(/^page,concern,harm/);
+    expect((JSON.parse(run('audit', glasshouse, '--sarif').out) as { version: string }).version).to.equal('2.1.0');
+    expect(run('audit', glasshouse).out).to.contain('Fixes, best first:');
+  });
+
+  it('forecasts fixes together and each alone', () => {
+    const r = run(
+      'forecast',
+      glasshouse,
+      '--visitor',
+      'screen=400x860@2.5,touch,rtt=150,down=2000,up=800,cpu=4',
+      '--fix',
+      'image-resize * bytes=40000',
+      '--fix',
+      'hero-preload *',
+      '--each',
+      '--json',
+    );
+    expect(r.code, r.err).to.equal(0);
+    const a = JSON.parse(r.out) as {
+      before: { lcpMs: number };
+      after: { lcpMs: number };
+      each: { fix: { kind: string }; change: { lcpMs: number } }[];
+      trust: { recordedLcpMs: number };
+      why: string[];
+    };
+    expect(a.after.lcpMs).to.be.below(a.before.lcpMs - 500);
+    expect(new Set(a.each.map((e) => e.fix.kind))).to.deep.equal(new Set(['image-resize', 'hero-preload']));
+    expect(a.trust.recordedLcpMs).to.be.above(0);
+    expect(a.why.length).to.be.above(0);
+  });
+
+  it('writes a re-timed HAR with the fixes applied', () => {
+    const out = path.join(temp.folder, 'fixed.har');
+    expect(
+      run('forecast', glasshouse, '--visitor', 'phone-busy', '--fix', 'hero-preload *', '--har', out).code,
+    ).to.equal(0);
+    const file = JSON.parse(fs.readFileSync(out, 'utf8')) as {
+      log: { version: string; entries: { request: { url: string }; time: number; startedDateTime: string }[] };
+    };
+    expect(file.log.version).to.equal('1.2');
+    const again = run('audit', out, '--json');
+    expect((JSON.parse(again.out) as { captures: { page: string }[] }).captures[0]?.page).to.equal(GLASSHOUSE);
+  });
+
+  const codes: [string, string[], number, RegExp][] = [
+    ['no command', [], 2, /Usage/],
+    ['an unknown option', ['audit', '--colour'], 2, /unknown option/],
+    ['a file that is not there', ['audit', 'none.har'], 3, /no such file/],
+    ['a visitor nobody knows', ['audit', glasshouse, '--visitor', 'tablet'], 3, /no visitor "tablet"/],
+    [
+      'a kind of fix nobody knows',
+      ['forecast', glasshouse, '--visitor', 'desktop', '--fix', 'magic *'],
+      3,
+      /no kind of fix "magic"/,
+    ],
+    [
+      'a target that is not there',
+      ['forecast', glasshouse, '--visitor', 'desktop', '--fix', 'image-resize https://a.example/x.jpg'],
+      3,
+      /No load of this page/,
+    ],
+    [
+      'a page that is not there',
+      ['forecast', glasshouse, '--visitor', 'desktop', '--page', 'https://a.example/'],
+      3,
+      /no such page/,
+    ],
+    [
+      'a page that does not answer',
+      ['record', 'http://127.0.0.1:9/', '--allow-private', '-o', '/dev/null'],
+      4,
+      /could not be opened/,
+    ],
+  ];
+  for (const [name, args, code, text] of codes) {
+    it(`ends with ${code} for ${name}`, () => {
+      const r = run(...args);
+      expect(r.err + r.out).to.match(text);
+      expect(r.code).to.equal(code);
+    });
+  }
+
+  it('names the JSON path of what is wrong in a file', () => {
+    const file = path.join(temp.folder, 'bad.har');
+    fs.writeFileSync(
+      file,
+      JSON.stringify(har([{ url: PAGE, body: 'x' }])).replace(
+        '"startedDateTime":"2026-11-12T10:00:00.000Z","time"',
+        '"startedDateTime":"soon","time"',
+      ),
+    );
+    const r = run('audit', file);
+    expect(r.code).to.equal(3);
+    expect(r.err).to.contain('$.log.entries[0].startedDateTime');
+  });
+
+  it('puts the demo into a database', () => {
+    const r = run('demo', '--data', temp.folder, '--json');
+    expect(r.code, r.err).to.equal(0);
+    expect(JSON.parse(r.out)).to.include({ captures: 16 });
+  });
+
+  it('shows an example in the help of every command', () => {
+    for (const c of ['record', 'audit', 'forecast', 'serve', 'demo'])
+      expect(run(c, '--help').out, c).to.contain('Example:');
+  });
+});

@@ -1,0 +1,221 @@
+import { expect } from 'chai';
+import http from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { bodiesInMemory } from '../../src/core/capture/capture';
+import { InputError, PageError } from '../../src/core/capture/errors';
+import { readHar } from '../../src/core/capture/har';
+import { parseVisitor } from '../../src/core/load/visitors';
+import { auditPage, type Audit } from '../../src/core/plan/audit';
+import { readPage } from '../../src/core/source/page';
+import { mapRule } from '../../src/engine/record/chromium';
+import { isPrivateAddress, recordPages } from '../../src/engine/record/record';
+import { mainThreadWork } from '../../src/engine/record/trace';
+import { harFile } from '../../src/engine/record/writeHar';
+import { PICTURE_CACHE, serveDemo, type DemoSite } from '../../demo/site/serve';
+
+const www = (path: string) => `https://www.fernhollow.example${path}`;
+
+describe('engine/record', () => {
+  let site: DemoSite;
+  let audits: Map<string, Audit>;
+  const audit = (url: string): Audit => {
+    const found = audits.get(url);
+    if (!found) throw new Error(`no ${url}`);
+    return found;
+  };
+  before(async function () {
+    this.timeout(240_000);
+    site = await serveDemo(PICTURE_CACHE);
+    const urls = [
+      'http://fernhollow.example/',
+      www('/glasshouse/'),
+      www('/plant-sale/'),
+      www('/visit/'),
+      www('/talks/'),
+      www('/membership/'),
+    ];
+    const pages = await recordPages(urls, {
+      visitor: parseVisitor('phone-busy'),
+      mapHosts: site.map,
+      acceptAnyCertificate: true,
+      waitMs: 700,
+    });
+    const reads = readHar(new TextEncoder().encode(harFile(pages, 'test')));
+    audits = new Map(
+      reads.map(({ capture, bodies }) => [capture.page, auditPage(readPage(capture, bodiesInMemory(bodies)))]),
+    );
+  });
+  after(() => site.close());
+
+  it('writes bodies and every observation', () => {
+    const { capture, bodies } = audit(www('/glasshouse/')).page;
+    const seen = capture.observations;
+    expect(capture.conditions).to.include({ screenWidth: 400, density: 2.5, touch: true, stated: true });
+    expect(capture.measured.fcpMs).to.be.above(0);
+    expect(capture.measured.lcpMs).to.be.at.least(capture.measured.fcpMs ?? 0);
+    expect(seen?.largestPaints.at(-1)).to.include({
+      tag: 'img',
+      url: 'https://media.fernhollow.example/p/glasshouse-dawn.jpg',
+    });
+    const hero = seen?.pictures.find((p) => p.url.endsWith('glasshouse-dawn.jpg'));
+    expect(hero).to.include({ naturalWidth: 2400, naturalHeight: 1560, visible: true });
+    expect(seen?.pictures.filter((p) => p.url.includes('/menu-')).every((p) => !p.visible)).to.equal(true);
+    for (const kind of ['script', 'parse', 'style', 'layout', 'paint'])
+      expect(
+        seen?.work.map((w) => w.kind),
+        kind,
+      ).to.include(kind);
+    expect(seen?.work.some((w) => w.url?.endsWith('/js/kit.js') && w.phase === 'evaluate')).to.equal(true);
+    expect(seen?.renderedHtml).to.contain('The glasshouse');
+    const kit = capture.loads.find((l) => l.url.endsWith('/js/kit.js'));
+    expect(kit).to.include({ kind: 'script', priority: 'High', renderBlocking: true, protocol: 'h2' });
+    expect(kit && bodies.text(kit)?.length).to.be.above(100_000);
+    expect(capture.loads.find((l) => l.url.endsWith('/css/print.css'))?.renderBlocking).to.equal(false);
+    expect(capture.loads.find((l) => l.url.includes('/orchid-1.'))?.protocol).to.equal('h1');
+  });
+
+  it('sees every redirect on the way in', () => {
+    const { capture } = audit(www('/')).page;
+    expect(capture.requested).to.equal('http://fernhollow.example/');
+    expect(capture.loads.slice(0, 3).map((l) => [l.status, l.redirectTo])).to.deep.equal([
+      [302, 'http://www.fernhollow.example/'],
+      [302, www('/')],
+      [200, undefined],
+    ]);
+  });
+
+  it('marks what the browser refuses as mixed content, and what it upgrades', () => {
+    const { capture } = audit(www('/visit/')).page;
+    const refused = capture.loads.filter((l) => l.mixedBlocked).map((l) => new URL(l.url).pathname);
+    // A refused frame never becomes a request: only the markup shows it.
+    expect(refused).to.deep.equal(['/css/plaque.css']);
+    const home = audit(www('/')).page.capture;
+    expect(home.loads.find((l) => l.url.endsWith('/leaf-1.jpg'))?.url).to.match(/^https:/);
+  });
+
+  it('lets the checks find every planted fault of these pages', () => {
+    const checks = (path: string) =>
+      audit(www(path)).findings.map((f) => `${f.check} ${f.target.split('/').at(-1) || f.target.split('/').at(-2)}`);
+    expect(checks('/')).to.include.members([
+      'http-entrance fernhollow.example',
+      'mixed-markup leaf-1.jpg',
+      'hero-lazy home-border.jpg',
+      'hero-late home-border.jpg',
+      'script-blocking kit.js',
+      'script-blocking count.js',
+      'style-blocking frame.css',
+      'style-blocking site.css',
+      'text-uncompressed kit.js',
+    ]);
+    expect(checks('/glasshouse/')).to.include.members([
+      'hero-lazy glasshouse-dawn.jpg',
+      'hero-late glasshouse-dawn.jpg',
+      'image-oversized glasshouse-dawn.jpg',
+      'offscreen-eager *',
+    ]);
+    expect(checks('/plant-sale/')).to.include.members(['hero-lazy plant-sale-tables.jpg', 'http-mention plant-sale']);
+    expect(checks('/visit/')).to.include.members([
+      'mixed-markup plaque.css',
+      'mixed-markup widget',
+      'http-mention find',
+    ]);
+    expect(checks('/talks/')).to.include.members(['mixed-markup lanes.js']);
+  });
+
+  it('leaves the clean page alone but for the footer that every page has', () => {
+    const others = audit(www('/membership/')).findings.filter((f) => f.check !== 'http-mention' && f.harm !== 'tidy');
+    expect(others).to.deep.equal([]);
+  });
+
+  it('keeps what a page that never settles has loaded, and says so', async () => {
+    const server = http.createServer((request, response) => {
+      response.setHeader('content-type', 'text/html');
+      // The picture never ends.
+      if (request.url === '/') response.end('<!doctype html><h1>Slow garden</h1><img src="/endless.jpg">');
+      else response.writeHead(200, { 'content-type': 'image/jpeg' }).write('x');
+    });
+    await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
+    const { port } = server.address() as AddressInfo;
+    const [page] = await recordPages([`http://127.0.0.1:${port}/`], {
+      visitor: parseVisitor('desktop'),
+      allowPrivate: true,
+      timeoutMs: 2500,
+      waitMs: 300,
+    });
+    server.closeAllConnections();
+    server.close();
+    expect(page?.notes.join(' ')).to.match(/had not finished loading after 3 s/);
+    const [read] = readHar(new TextEncoder().encode(harFile(page ? [page] : [], 'test')));
+    expect(read?.capture.observations?.largestPaints.at(-1)?.tag).to.equal('h1');
+  });
+
+  it('says what is wrong with pages that cannot be opened', async () => {
+    const fails = async (url: string, options: object = {}) =>
+      recordPages([url], { visitor: parseVisitor('desktop'), timeoutMs: 8000, ...options }).then(
+        () => expect.fail('recorded'),
+        (e: unknown) => e as InputError,
+      );
+    const refused = await fails('http://127.0.0.1:9/', { allowPrivate: true });
+    expect(refused).to.be.instanceOf(PageError);
+    const certificate = await fails(www('/'), { mapHosts: site.map });
+    expect(certificate.next).to.match(/--accept-any-certificate/);
+    expect((await fails('http://127.0.0.1/')).what).to.match(/private address/);
+    expect((await fails('garden')).what).to.match(/not a web address/);
+    expect((await fails('file:///etc/hosts')).what).to.match(/not a web address/);
+  });
+
+  it('knows private addresses (RFC 6890)', () => {
+    for (const a of [
+      '127.0.0.1',
+      '10.1.2.3',
+      '172.20.0.1',
+      '192.168.1.1',
+      '169.254.1.1',
+      '0.0.0.0',
+      '100.64.0.1',
+      '::1',
+      'fd00::1',
+      'fe80::1',
+      '::ffff:10.0.0.1',
+    ])
+      expect(isPrivateAddress(a), a).to.equal(true);
+    for (const a of ['203.0.113.5', '172.32.0.1', '2001:db8::1', '11.0.0.1'])
+      expect(isPrivateAddress(a), a).to.equal(false);
+  });
+
+  it('reads address maps', () => {
+    expect(mapRule('www.a.example=10.77.1.1')).to.equal('MAP www.a.example 10.77.1.1');
+    expect(mapRule('www.a.example:443=10.77.1.1:8443')).to.equal('MAP www.a.example:443 10.77.1.1:8443');
+    expect(() => mapRule('nonsense')).to.throw(InputError);
+    expect(() => mapRule('a=b,MAP * evil')).to.throw(InputError);
+  });
+
+  it('takes self time out of nested trace events', () => {
+    const main = { ph: 'M', name: 'thread_name', pid: 1, tid: 1, ts: 0, args: { name: 'CrRendererMain' } };
+    const x = (name: string, ts: number, dur: number, url?: string) => ({
+      ph: 'X',
+      name,
+      pid: 1,
+      tid: 1,
+      ts: ts * 1000,
+      dur: dur * 1000,
+      args: url ? { data: { url } } : {},
+    });
+    const work = mainThreadWork(
+      [
+        main,
+        x('ParseHTML', 10, 20),
+        x('EvaluateScript', 12, 10, 'https://a.example/s.js'),
+        x('Layout', 15, 4),
+        x('FunctionCall', 40, 5, 'https://a.example/s.js'),
+      ],
+      0,
+    );
+    expect(work.map((w) => [w.kind, w.durationMs, w.phase])).to.deep.equal([
+      ['parse', 10, undefined],
+      ['script', 6, 'evaluate'],
+      ['layout', 4, undefined],
+      ['script', 5, 'later'],
+    ]);
+  });
+});

@@ -1,0 +1,309 @@
+import { expect } from 'chai';
+import fs from 'node:fs';
+import path from 'node:path';
+import { chromium, type Browser, type Page } from 'playwright-core';
+import { findChromium } from '../../src/engine/record/chromium';
+import { har, PAGE, picture } from '../fixtures/har';
+import { startServer, type TestServer } from '../fixtures/server';
+import { tempFolder } from '../fixtures/temp';
+
+/** Walks the job in a real browser, on demo data and on files it has not seen. */
+describe('ui', () => {
+  let server: TestServer;
+  let browser: Browser;
+  let page: Page;
+  const temp = tempFolder('ui');
+  const errors: string[] = [];
+
+  before(async () => {
+    server = await startServer();
+    browser = await chromium.launch({
+      executablePath: findChromium(),
+      args: process.getuid?.() === 0 ? ['--no-sandbox'] : [],
+    });
+  });
+  after(async () => {
+    await browser.close();
+    await server.stop();
+    temp.remove();
+  });
+  beforeEach(async () => {
+    const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+    page = await context.newPage();
+    page.setDefaultTimeout(30_000);
+    page.on('pageerror', (e) => errors.push(e.message));
+  });
+  afterEach(async () => {
+    await page.context().close();
+    expect(errors.splice(0)).to.deep.equal([]);
+  });
+  const open = (to: string) => page.goto(server.url + to);
+  const text = (selector: string) => page.locator(selector).first().innerText();
+  const drop = (name: string, content: string) =>
+    page.evaluate(
+      ([n, c]) => {
+        const data = new DataTransfer();
+        data.items.add(new File([c as string], n as string));
+        window.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }));
+      },
+      [name, content],
+    );
+  const glasshouse = async (query = '') => {
+    await open('/sites/1/pages' + query);
+    await page.getByRole('link', { name: 'The glasshouse' }).click();
+    await page.getByText('The hero is load number').waitFor();
+  };
+
+  it('starts empty and puts the demo in with one click', async () => {
+    await open('/');
+    await page.getByText('No site yet').waitFor();
+    await page.getByRole('button', { name: 'Start the demo' }).click();
+    await page.getByRole('link', { name: 'Fernhollow Botanic Garden' }).waitFor({ timeout: 60_000 });
+    expect(await text('.sites-table tbody tr')).to.match(/8 pages/);
+  });
+
+  it('shows at once the slowest hero and its cause', async () => {
+    await open('/');
+    await page.getByRole('link', { name: 'Fernhollow Botanic Garden' }).click();
+    await page.getByText('Slowest hero').waitFor();
+    const lead = await text('main .lead');
+    expect(lead).to.match(/The glasshouse/);
+    expect(lead).to.match(/waits for a script/);
+    expect(await text('h1')).to.match(/A phone visitor on a busy mobile network waits \d\.\d s/);
+    expect(await page.locator('.stair').count()).to.be.above(3);
+    await page.getByRole('button', { name: 'The glasshouse' }).click();
+    await page.getByText('The hero is load number').waitFor();
+    expect(new URL(page.url()).pathname).to.match(/^\/sites\/1\/pages\/\d+$/);
+  });
+
+  it('forecasts three fixes on the bench, by mouse and keyboard, and keeps them over a reload', async () => {
+    await open('/sites/1');
+    await page.locator('.rows .put').first().waitFor();
+    const figure = () => text('.bench-bar');
+    const before = await figure();
+    await page.locator('.rows .put').first().click();
+    await page.keyboard.press('j');
+    await page.keyboard.press('b');
+    await page.keyboard.press('j');
+    await page.keyboard.press('b');
+    await page.locator('.bench-list li').nth(2).waitFor();
+    await page.locator('.bench-bar svg path').first().waitFor();
+    const after = await figure();
+    expect(after).not.to.equal(before);
+    expect(after).to.match(/→/);
+    const added = await page.locator('.bench-list b').allInnerTexts();
+    expect(added).to.have.length(3);
+    await page.reload();
+    await page.locator('.bench-list li').nth(2).waitFor();
+    await page.locator('.bench-bar svg path').first().waitFor();
+    expect(await figure()).to.equal(after);
+    await page.keyboard.press('u');
+    await page.getByRole('button', { name: 'Clear' }).click();
+    await page.getByText('Nothing on the bench').waitFor();
+  });
+
+  it('agrees across screens: bench, staircase, pages and sites', async () => {
+    await open('/sites/1');
+    await page.locator('.bench-bar').first().waitFor();
+    const bench = /([\d.]+ s)/.exec(await text('.bench-bar'))?.[1];
+    expect(await text('h1 em')).to.equal(bench);
+    await open('/');
+    expect(await text('.sites-table td.cost')).to.equal(bench);
+    await open('/sites/1/pages');
+    await page.locator('tbody td.cost').first().waitFor();
+    await page.waitForFunction(() => !document.querySelector('tbody td.cost')?.textContent?.includes('…'));
+    const heroes = (await page.locator('tbody td.cost').allInnerTexts()).map((t) =>
+      t.endsWith('ms') ? Number.parseFloat(t) / 1000 : Number.parseFloat(t),
+    );
+    const mean = heroes.reduce((a, b) => a + b, 0) / heroes.length;
+    expect(mean).to.be.closeTo(Number.parseFloat(bench ?? ''), 0.11);
+  });
+
+  it('follows the visitor switch on every figure', async () => {
+    await open('/sites/1');
+    await page.locator('h1 em').waitFor();
+    const phone = await text('h1 em');
+    await page.getByRole('radio', { name: 'Desktop' }).click();
+    await page.getByText('A desktop visitor on a home line').waitFor();
+    expect(await text('h1 em')).not.to.equal(phone);
+    expect(page.url()).to.contain('visitor=desktop');
+    await page.keyboard.press('v');
+    await page.getByText('A phone visitor on a busy mobile network').waitFor();
+  });
+
+  it('shows the story now and with the bench, the source with marks and the diff', async () => {
+    await glasshouse();
+    await page.getByText('The hero waits for a script').first().waitFor();
+    expect(await page.getByText('With the bench applied').count()).to.equal(0);
+    await page
+      .locator('li', { hasText: 'The hero waits for a script' })
+      .getByRole('button', { name: 'put on bench' })
+      .first()
+      .click();
+    await page.locator('.chart svg').getByText('With the bench applied').waitFor();
+    await page.getByRole('tab', { name: 'Source' }).click();
+    await page.locator('.source .line.after').first().waitFor({ state: 'attached' });
+    await page.locator('li, .source').first().waitFor();
+    const box = page.locator('.source');
+    await box.evaluate((el) => el.scrollTo(0, 700));
+    await page.locator('.source .before').first().waitFor();
+    expect(await text('.source .after')).to.match(
+      /src="https:\/\/media\.fernhollow\.example\/p\/glasshouse-dawn\.jpg"/,
+    );
+    expect(await page.locator('.shot svg rect').count()).to.equal(1);
+  });
+
+  it('opens evidence, sorts and searches loads, and shows facts', async () => {
+    await glasshouse();
+    await page.getByText('The hero waits for a script').first().waitFor();
+    await page.locator('li', { hasText: 'The hero waits for a script' }).first().click();
+    await page.keyboard.press('e');
+    await page.locator('.source .line.at').waitFor();
+    expect(await text('.source .line.at .no')).to.match(/38/);
+    expect(page.url()).to.match(/tab=source&line=38/);
+    await page.getByRole('tab', { name: /Loads/ }).click();
+    await page.keyboard.press('/');
+    await page.keyboard.type('glasshouse');
+    await page.getByText(/2 of \d+ loads/).waitFor();
+    await page.getByRole('searchbox').fill('');
+    await page.getByRole('button', { name: 'Size' }).click();
+    await page.getByRole('button', { name: /Size/ }).click();
+    expect(await text('.loads tbody tr')).to.contain('glasshouse-dawn.jpg');
+    await page.getByRole('tab', { name: 'Facts' }).click();
+    await page.getByText('How far to trust it').waitFor();
+    const parts = (
+      await page.locator('.facts section').first().locator('tbody tr td:nth-child(2)').allInnerTexts()
+    ).map((t) => (t.endsWith('ms') ? Number.parseFloat(t) / 1000 : Number.parseFloat(t)));
+    const sum = parts.slice(0, 4).reduce((a, b) => a + b, 0);
+    expect(sum).to.be.closeTo(parts[4] ?? 0, 0.21);
+  });
+
+  it('goes from page to page and back with keys and the back button', async () => {
+    await glasshouse();
+    const first = page.url();
+    await page.keyboard.press(']');
+    await page.waitForFunction((was) => location.href !== was, first);
+    await page.keyboard.press('[');
+    await page.waitForFunction((was) => location.pathname === new URL(was).pathname, first);
+    await page.goBack();
+    await page.waitForFunction((was) => location.pathname !== new URL(was).pathname, first);
+    await page.keyboard.press('?');
+    await page.getByRole('dialog').getByText('next visitor').waitFor();
+    await page.keyboard.press('Escape');
+  });
+
+  it('lists findings of a concern by cause, filters them and exports CSV', async () => {
+    await open('/sites/1/concerns/mixed');
+    await page.getByText(/5 causes, 5 findings/).waitFor();
+    await page.getByRole('button', { name: 'broken', exact: true }).click();
+    await page.getByText(/3 causes, 3 findings/).waitFor();
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('link', { name: 'CSV' }).click(),
+    ]);
+    const csv = fs.readFileSync(await download.path(), 'utf8');
+    expect(csv.trim().split('\r\n')).to.have.length(4);
+    expect(csv).to.contain('lanes.js');
+    await page.getByRole('button', { name: '/talks/:40' }).click();
+    await page.locator('.source .line.at').waitFor();
+  });
+
+  it('imports a dropped file of an unseen page and shows its findings', async () => {
+    const html =
+      '<!doctype html>\n<html><head><title>Moss</title><script src="/a.js"></script></head>\n<body><img src="/moss.jpg" loading="lazy"><p>Moss</p></body></html>';
+    const file = har(
+      [
+        { url: 'https://moss.example/', body: html },
+        { url: 'https://moss.example/a.js', body: 'var a', start: 30 },
+        { url: 'https://moss.example/moss.jpg', bytes: 300_000, start: 200 },
+      ],
+      {
+        hero: {
+          timeMs: 400,
+          size: 9,
+          tag: 'img',
+          url: 'https://moss.example/moss.jpg',
+          path: 'html:nth-of-type(1)>body:nth-of-type(1)>img:nth-of-type(1)',
+          box: { x: 0, y: 0, width: 400, height: 240 },
+        },
+        pictures: [
+          picture('https://moss.example/moss.jpg', {
+            naturalWidth: 3000,
+            naturalHeight: 1800,
+            path: 'html:nth-of-type(1)>body:nth-of-type(1)>img:nth-of-type(1)',
+          }),
+        ],
+      },
+    );
+    await open('/');
+    await page.getByText('Sites').first().waitFor();
+    await drop('moss.har', JSON.stringify(file));
+    await page.locator('.import').getByRole('button', { name: 'Made up' }).click();
+    await page.getByText('The hero has loading=lazy: moss.jpg').waitFor();
+    await page.getByText('moss.jpg is 3000 x 1800 px').waitFor();
+  });
+
+  it('says what is wrong with a bad file and goes on with the next', async () => {
+    await open('/');
+    await page.getByText('Sites').first().waitFor();
+    const bad = path.join(temp.folder, 'bad.har');
+    const good = path.join(temp.folder, 'good.har');
+    fs.writeFileSync(bad, '{"log":{"entries":[{"startedDateTime":"soon"}]}}');
+    fs.writeFileSync(good, JSON.stringify(har([{ url: PAGE + 'fresh/', body: '<p>x' }])));
+    await page.locator('input[type=file]').setInputFiles([bad, good]);
+    const alert = page.getByRole('alert');
+    await alert.waitFor();
+    expect(await alert.innerText()).to.contain('$.log.entries[0]');
+    await page.locator('.import', { hasText: 'good.har' }).getByRole('button').first().waitFor();
+  });
+
+  it('never runs what a captured page brings along', async () => {
+    const evil =
+      '<!doctype html><title><img src=x onerror="window.hacked=1"></title><body><h1>"><script>window.hacked=1</script></h1><a href="http://www.evil.example/&quot;><img src=x onerror=window.hacked=1>">x</a>';
+    await open('/');
+    await page.getByText('Sites').first().waitFor();
+    const file = har([{ url: 'https://www.evil.example/', body: evil }]) as { log: { pages: { title: string }[] } };
+    (file.log.pages[0] as { title: string }).title = '<img src=x onerror="window.hacked=1">';
+    await drop('evil.har', JSON.stringify(file));
+    await page.locator('.import').getByRole('button').first().click();
+    await page.getByRole('tab', { name: 'Source' }).click();
+    await page.locator('.source .line').first().waitFor();
+    expect(await page.evaluate(() => (window as never as { hacked?: number }).hacked)).to.equal(undefined);
+  });
+
+  it('says so when a page, a site or the server is not there', async () => {
+    await open('/sites/1/pages/99999');
+    await page.getByText('There is no such capture.').waitFor();
+    await open('/sites/99999');
+    await page.getByText('There is no such site.').waitFor();
+    await open('/nowhere');
+    await page.getByText('There is nothing here').waitFor();
+    await open('/sites/1');
+    await page.locator('h1 em').waitFor();
+    await page.context().setOffline(true);
+    await page.getByRole('link', { name: 'Hero' }).click();
+    await page.getByText('The server does not answer.').waitFor();
+    await page.context().setOffline(false);
+    await page.getByRole('button', { name: 'Try again' }).click();
+    await page.locator('.findings li').first().waitFor();
+  });
+
+  it('deletes a site only after asking', async () => {
+    await open('/');
+    const row = page.locator('tr', { hasText: 'evil.example' });
+    await row.getByRole('button', { name: /Delete/ }).click();
+    await page.getByRole('button', { name: 'Keep it' }).click();
+    await row.getByRole('button', { name: /Delete/ }).click();
+    await page.getByRole('dialog').getByRole('button', { name: 'Delete', exact: true }).click();
+    await row.waitFor({ state: 'detached' });
+  });
+
+  it('fits a phone and has a dark theme', async () => {
+    await page.setViewportSize({ width: 390, height: 800 });
+    await open('/sites/1');
+    await page.locator('h1 em').waitFor();
+    expect(await page.evaluate(() => document.documentElement.scrollWidth)).to.be.at.most(391);
+    await page.getByRole('button', { name: /Theme/ }).click();
+    expect(await page.evaluate(() => document.documentElement.dataset.mantineColorScheme)).to.equal('dark');
+  });
+});
