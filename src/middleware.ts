@@ -20,6 +20,9 @@ export const onRequest = defineMiddleware(async (context, next) => {
     // A page of somebody else's whose name leads here must not read captures.
     return new Response('Keen Lens answers on this machine only.', { status: 403 });
   }
+  if (!['GET', 'HEAD', 'OPTIONS'].includes(context.request.method) && isForeign(context.request.headers)) {
+    return new Response('Changes are taken from our own pages only.', { status: 403 });
+  }
   const response = await next();
   const headers = response.headers;
   if (!headers.has('content-security-policy')) headers.set('content-security-policy', POLICY);
@@ -28,6 +31,19 @@ export const onRequest = defineMiddleware(async (context, next) => {
   headers.set('cross-origin-resource-policy', 'same-origin');
   return response;
 });
+
+/** True for a request that another site's page set off (Fetch, Origin header; Fetch Metadata). */
+function isForeign(headers: Headers): boolean {
+  const site = headers.get('sec-fetch-site');
+  if (site && site !== 'same-origin' && site !== 'none') return true;
+  const origin = headers.get('origin');
+  if (!origin) return false;
+  try {
+    return new URL(origin).host !== headers.get('host');
+  } catch {
+    return true;
+  }
+}
 
 function same(a: string, b: string): boolean {
   const x = Buffer.from(a);

@@ -195,7 +195,7 @@ describe('api', () => {
     expect(r.headers.get('content-disposition')).to.equal('attachment');
     expect(r.headers.get('content-security-policy')).to.match(/^sandbox/);
     expect(r.headers.get('x-content-type-options')).to.equal('nosniff');
-    expect((await call('GET', '/api/bodies/../../etc/passwd')).status).to.equal(404);
+    expect((await call('GET', '/api/bodies/..%2f..%2fetc%2fpasswd')).status).to.equal(404);
     expect((await call('GET', `/api/bodies/${'0'.repeat(64)}`)).status).to.equal(404);
   });
 
@@ -204,6 +204,10 @@ describe('api', () => {
       http.get(`${server.url}/api/sites`, { headers: { host: 'evil.example' } }, (r) => done(r.statusCode));
     });
     expect(foreign).to.equal(403);
+    for (const headers of [{ origin: 'https://evil.example' }, { 'sec-fetch-site': 'cross-site' }]) {
+      expect((await call('POST', '/api/demo', undefined, headers as never)).status).to.equal(403);
+      expect((await call('DELETE', `/api/sites/${siteId}`, undefined, headers as never)).status).to.equal(403);
+    }
     const page = await call('GET', '/');
     expect(page.headers.get('content-security-policy')).to.match(/default-src 'self'/);
   });

@@ -39,7 +39,7 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
   const causes = useMemo(() => groupCauses(found.value?.rows ?? []), [found.value]);
   const openPage = (f: FindingRow) =>
     go(
-      `/sites/${bench.site.value?.id ?? ''}/pages/${f.captureId}?${query.get('bench') ? `bench=${query.get('bench') ?? ''}&` : ''}${f.evidence.source?.url === f.page ? `tab=source&line=${f.evidence.source.line}` : 'tab=findings'}`,
+      `/sites/${bench.site.value?.id ?? ''}/pages/${f.captureId}?${f.evidence.source?.url === f.page ? `tab=source&line=${f.evidence.source.line}` : 'tab=findings'}`,
     );
   const groupsOf = (c: Cause) => {
     const ids = new Set(c.rows.map((r) => r.id));

@@ -31,8 +31,7 @@ export function PageScreen({ id }: { id: number }) {
   const at = bench.pages.findIndex((p) => p.captureId === id);
   const move = (by: number) => {
     const next = bench.pages[(at + by + bench.pages.length) % bench.pages.length];
-    if (next)
-      go(`${base}/pages/${next.captureId}?tab=${tab}${query.get('bench') ? `&bench=${query.get('bench') ?? ''}` : ''}`);
+    if (next) go(`${base}/pages/${next.captureId}?tab=${tab}`);
   };
   useKeys({ '[': () => move(-1), ']': () => move(1) });
   useOtherDevice(view.value, id, base);

@@ -23,8 +23,14 @@ export function SourceView({ view, line }: { view: CaptureView; line?: number })
     overscan: 20,
   });
   useEffect(() => {
-    if (line === undefined) return;
-    const at = lines.findIndex((l) => l.n === line);
+    // Without a line asked for: the first change of the bench, else the first finding.
+    const changed = lines.findIndex((l) => l.kind === 'before');
+    const at =
+      line !== undefined
+        ? lines.findIndex((l) => l.n === line)
+        : changed >= 0
+          ? changed
+          : lines.findIndex((l) => l.findings.length > 0);
     if (at < 0) return;
     // Rows get their true height once they are drawn: aim again until it stays.
     let left = 4;

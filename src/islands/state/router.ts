@@ -33,10 +33,12 @@ export function useLocation(): Location {
   );
 }
 
-/** Goes to another screen; the visitor of the figures stays in the address. */
+/** Goes to another screen; the visitor stays in the address, within a site also the sweep and the bench. */
 export function go(to: string): void {
   const url = new URL(to, window.location.href);
-  for (const keep of ['visitor', 'sweep']) {
+  const site = (path: string) => /^\/sites\/\d+/.exec(path)?.[0];
+  const keeps = site(url.pathname) === site(current.path) ? ['visitor', 'sweep', 'bench'] : ['visitor'];
+  for (const keep of keeps) {
     const value = current.query.get(keep);
     if (value && !url.searchParams.has(keep) && url.pathname !== '/') url.searchParams.set(keep, value);
   }

@@ -1,0 +1,89 @@
+/** Makes docs/screenshots from the demo: `npm run screenshots` (after a build; starts a server of its own). */
+import { spawn } from 'node:child_process';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { chromium, type Page } from 'playwright-core';
+import { findChromium } from '../src/engine/record/chromium';
+import { seedDemo } from '../src/engine/services/seedDemo';
+import { openStore } from '../src/engine/store/store';
+
+const root = path.join(path.dirname(fileURLToPath(import.meta.url)), '..');
+const out = path.join(root, 'docs/screenshots');
+const data = fs.mkdtempSync(path.join(os.tmpdir(), 'keen-lens-shots-'));
+const port = 4299;
+const base = `http://127.0.0.1:${port}`;
+
+const store = await openStore(data);
+await seedDemo(store);
+await store.destroy();
+const server = spawn(process.execPath, [path.join(root, 'dist/server/entry.mjs')], {
+  env: { ...process.env, HOST: '127.0.0.1', PORT: String(port), KEEN_LENS_DATA: data, KEEN_LENS_ROOT: root },
+  stdio: ['ignore', 'ignore', 'inherit'],
+});
+while (!(await fetch(`${base}/api/health`).catch(() => undefined))) await new Promise((done) => setTimeout(done, 100));
+const browser = await chromium.launch({
+  executablePath: findChromium(),
+  args: process.getuid?.() === 0 ? ['--no-sandbox'] : [],
+});
+
+async function shot(
+  name: string,
+  to: string,
+  prepare: (page: Page) => Promise<unknown>,
+  scheme: 'light' | 'dark' = 'light',
+  width = 1280,
+) {
+  const context = await browser.newContext({ viewport: { width, height: 800 }, colorScheme: scheme });
+  const page = await context.newPage();
+  page.setDefaultTimeout(15_000);
+  await page.goto(base + to);
+  await prepare(page);
+  await page.mouse.move(0, 0);
+  await page.evaluate(() => document.fonts.ready.then(() => undefined));
+  await page.screenshot({ path: path.join(out, `${name}.png`) });
+  await context.close();
+  console.log(name);
+}
+
+/** Puts the best three fixes on the bench and waits for their range. */
+async function benchThree(page: Page) {
+  await page.locator('.rows .put').nth(2).waitFor();
+  for (let i = 0; i < 3; i++) await page.locator('.rows .put').nth(i).click();
+  await page.locator('.bench-bar svg path').first().waitFor();
+  await page.evaluate(() => window.scrollTo(0, 0));
+}
+
+async function glasshouse(page: Page, tab: string) {
+  await benchThree(page);
+  await page.getByRole('button', { name: 'The glasshouse' }).click();
+  await page.locator('.chart > svg').getByText('With the bench applied').waitFor();
+  await page.getByRole('tab', { name: tab }).click();
+  await page.locator('.bench-bar svg path').first().waitFor();
+}
+
+process.on('exit', () => server.kill());
+fs.mkdirSync(out, { recursive: true });
+await shot('sites', '/', (p) => p.locator('.sites-table').waitFor());
+await shot('brief', '/sites/1', benchThree);
+await shot('brief-dark', '/sites/1', benchThree, 'dark');
+await shot('page-phone', '/sites/1', (p) => glasshouse(p, 'Source'));
+await shot('page-loads', '/sites/1', async (p) => {
+  await glasshouse(p, 'Loads');
+  await p.locator('.page-body').scrollIntoViewIfNeeded();
+  await p
+    .locator('.page-body')
+    .evaluate((el) => window.scrollTo(0, el.getBoundingClientRect().top + window.scrollY - 60));
+});
+await shot('page-findings', '/sites/1', async (p) => {
+  await glasshouse(p, 'Findings');
+  await p
+    .locator('.page-body')
+    .evaluate((el) => window.scrollTo(0, el.getBoundingClientRect().top + window.scrollY - 60));
+});
+await shot('concern-mixed', '/sites/1/concerns/mixed', (p) => p.locator('.findings li').first().waitFor());
+await shot('pages', '/sites/1/pages', (p) => p.locator('.bench-bar').first().waitFor());
+await browser.close();
+server.kill();
+fs.rmSync(data, { recursive: true, force: true });

@@ -1,0 +1,16 @@
+import { CHECKS } from '../checks';
+import { CONCERNS } from '../checks/finding';
+import { FIX_KINDS } from '../fixes';
+
+/** The page of documentation about checks and kinds of fix, in Markdown. */
+export function checksMarkdown(): string {
+  const parts = CONCERNS.map(({ id, name }) => {
+    const own = CHECKS.filter((c) => c.concern === id);
+    return `## ${name}\n\n${own.map((c) => `### \`${c.id}\`\n\n${c.question}\n\n- Looks at: ${c.looksAt}\n- Cannot see: ${c.cannotSee}\n`).join('\n')}`;
+  });
+  const fixes = [...FIX_KINDS]
+    .sort((a, b) => a.order - b.order)
+    .map((k) => `| \`${k.id}\` | ${k.title} | ${k.effort} min |`)
+    .join('\n');
+  return `# Checks and fixes\n\nMade from the code by \`npm run docs\`. A finding's harm is *Broken* (a browser refuses or warns), *Exposed*\n(travels readable or can be downgraded), *Slow* (costs a visitor time) or *Tidy* (nothing a visitor notices).\n\n${parts.join('\n')}\n## Kinds of fix\n\nEach is an edit of the load graph and an edit of the source. They are applied in this order, whatever order\nthey were chosen in.\n\n| id | what | effort |\n|---|---|---|\n${fixes}\n`;
+}
