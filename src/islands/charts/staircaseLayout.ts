@@ -76,5 +76,5 @@ export function wrap(text: string, width: number, lines: number): string[] {
 }
 
 function cut(text: string, width: number): string {
-  return text.length > width ? text.slice(0, Math.max(1, width - 1)) + '…' : text;
+  return text.length > width ? text.slice(0, Math.max(1, width - 1)).trimEnd() + '…' : text;
 }

@@ -3,7 +3,7 @@ import { CONCERNS, type Finding } from '../../core/checks/finding';
 import type { StoryAnswer } from '../../workers/benchMessages';
 import { useBench } from '../state/bench';
 import type { CaptureView } from '../state/types';
-import { change, range } from '../ui/format';
+import { change, changeRange } from '../ui/format';
 import { HarmMark, Kbd } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
 
@@ -89,9 +89,7 @@ export function FindingsView({ view, alone, showSource }: Props) {
                       {change(effect.lcpMs)}{' '}
                       <span className="soft">
                         hero
-                        {Math.abs(effect.lcpMs) >= 40
-                          ? ` (${range([Math.abs(effect.range[1]), Math.abs(effect.range[0])].sort((a, b) => a - b) as [number, number])})`
-                          : ''}
+                        {Math.abs(effect.lcpMs) >= 40 ? ` (${changeRange(effect.range)})` : ''}
                         {Math.abs(effect.fcpMs) >= 40 ? `, first paint ${change(effect.fcpMs)}` : ''}
                       </span>
                     </span>

@@ -18,6 +18,13 @@ export function range([low, high]: readonly [number, number]): string {
   return `${(low / 1000).toFixed(1)}–${(high / 1000).toFixed(1)} s`;
 }
 
+/** The range of a change without its sign where both ends agree on it: "2.4–3.1 s"; else "−220 to +30 ms". */
+export function changeRange([low, high]: readonly [number, number]): string {
+  if (high <= 0) return range([-high, -low]);
+  if (low >= 0) return range([low, high]);
+  return `−${ms(-low)} to +${ms(high)}`;
+}
+
 export function bytes(value: number): string {
   if (value >= 999_500) return `${(value / 1e6).toFixed(1)} MB`;
   if (value >= 1000) return `${Math.round(value / 1000)} kB`;
