@@ -83,6 +83,6 @@ export interface StoryAnswer {
 }
 
 export type Answer =
-  | { readonly answer: 'bench'; readonly id: number; readonly value: BenchAnswer }
-  | { readonly answer: 'staircase'; readonly id: number; readonly value: StaircaseAnswer }
+  | { readonly answer: 'bench'; readonly id: number; readonly visitor: string; readonly value: BenchAnswer }
+  | { readonly answer: 'staircase'; readonly id: number; readonly visitor: string; readonly value: StaircaseAnswer }
   | { readonly answer: 'story'; readonly id: number; readonly value: StoryAnswer };

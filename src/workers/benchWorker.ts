@@ -16,7 +16,8 @@ self.onmessage = (event: MessageEvent<Ask>) => {
   const ask = event.data;
   if (ask.ask === 'pages') pages = ask.pages;
   else if (ask.ask === 'bench') answerBench(ask);
-  else if (ask.ask === 'staircase') say({ answer: 'staircase', id: ask.id, value: staircase(ask) });
+  else if (ask.ask === 'staircase')
+    say({ answer: 'staircase', id: ask.id, visitor: ask.visitor.id, value: staircase(ask) });
   else {
     const value = story(ask);
     if (value) say({ answer: 'story', id: ask.id, value });
@@ -37,13 +38,14 @@ function answerBench(ask: Extract<Ask, { ask: 'bench' }>): void {
       afterFcpMs: p.after.fcpMs,
     })),
   };
-  say({ answer: 'bench', id: ask.id, value });
+  say({ answer: 'bench', id: ask.id, visitor: ask.visitor.id, value });
   // The range takes longer: it follows once newer clicks have had their turn.
   setTimeout(() => {
     if (latestBench === ask.id)
       say({
         answer: 'bench',
         id: ask.id,
+        visitor: ask.visitor.id,
         value: { ...value, range: benchRange(scope, ask.groups, ask.visitor, figures) },
       });
   }, 0);

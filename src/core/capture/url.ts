@@ -60,7 +60,7 @@ export function isPlainHttp(url: string): boolean {
  * addresses and localhost. Never a fault.
  */
 export function isLoopbackHost(host: string): boolean {
-  return host === 'localhost' || host.endsWith('.localhost') || /^127\./.test(host) || host === '[::1]';
+  return host === 'localhost' || host.endsWith('.localhost') || /^127(\.\d{1,3}){3}$/.test(host) || host === '[::1]';
 }
 
 /** Same site in the loose sense auditors use: equal but for a leading www, or one below the other. */

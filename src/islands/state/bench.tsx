@@ -143,8 +143,9 @@ function useForecasts(pages: readonly BenchPage[], visitor: Visitor, chosen: rea
   const ids = useRef(0);
   const waiting = useRef(new Map<number, (value: StoryAnswer) => void>());
   const latest = useRef({ bench: 0, staircase: 0 });
-  const [answer, setAnswer] = useState<BenchAnswer>();
-  const [staircase, setStaircase] = useState<StaircaseAnswer>();
+  // Answers carry the visitor they are for: figures of another one are never shown.
+  const [answer, setAnswer] = useState<{ visitor: string; value: BenchAnswer }>();
+  const [staircase, setStaircase] = useState<{ visitor: string; value: StaircaseAnswer }>();
   const [busy, setBusy] = useState(false);
   const [posted, setPosted] = useState<readonly BenchPage[]>();
   const send = useCallback((ask: Ask) => worker.current?.postMessage(ask), []);
@@ -156,10 +157,10 @@ function useForecasts(pages: readonly BenchPage[], visitor: Visitor, chosen: rea
       const { data } = event;
       if (data.answer === 'bench') {
         if (data.id !== latest.current.bench) return;
-        setAnswer(data.value);
+        setAnswer({ visitor: data.visitor, value: data.value });
         setBusy(data.value.range === undefined);
       } else if (data.answer === 'staircase') {
-        if (data.id === latest.current.staircase) setStaircase(data.value);
+        if (data.id === latest.current.staircase) setStaircase({ visitor: data.visitor, value: data.value });
       } else {
         waiting.current.get(data.id)?.(data.value);
         waiting.current.delete(data.id);
@@ -192,5 +193,11 @@ function useForecasts(pages: readonly BenchPage[], visitor: Visitor, chosen: rea
       }),
     [visitor, chosen, send],
   );
-  return { answer, staircase, busy, ready: posted === pages, story };
+  return {
+    answer: answer?.visitor === visitor.id ? answer.value : undefined,
+    staircase: staircase?.visitor === visitor.id ? staircase.value : undefined,
+    busy,
+    ready: posted === pages,
+    story,
+  };
 }

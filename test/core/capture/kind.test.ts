@@ -1,0 +1,110 @@
+import { expect } from 'chai';
+import fc from 'fast-check';
+import { bodiesInMemory, decodeText, header, transferBytes, type Load } from '../../../src/core/capture/capture';
+import { kindOfLoad, protocolOf } from '../../../src/core/capture/kind';
+import {
+  fileName,
+  hostOf,
+  isLoopbackHost,
+  isPlainHttp,
+  originOf,
+  pathOf,
+  resolveUrl,
+  sameSite,
+} from '../../../src/core/capture/url';
+import { shortHash } from '../../../src/core/hash';
+
+describe('core/capture/kind', () => {
+  const cases: [string, string, string, string, string][] = [
+    ['what our recorder said', 'frame', '', 'text/html', 'frame'],
+    ['Fetch Metadata', '', 'style', 'text/plain', 'style'],
+    ['Fetch Metadata of a frame', '', 'iframe', 'text/html', 'frame'],
+    ['the content type', '', '', 'text/html; charset=utf-8', 'document'],
+    ['a script type', '', '', 'application/javascript', 'script'],
+    ['a font type', '', '', 'application/font-woff2', 'font'],
+    ['a manifest type', '', '', 'application/manifest+json', 'manifest'],
+    ['data', '', '', 'application/json', 'data'],
+    ['an unknown word and no type: the ending', 'gadget', '', '', 'image'],
+  ];
+  for (const [name, stated, destination, mime, wanted] of cases) {
+    it(`goes by ${name}`, () => {
+      const headers = destination ? [{ name: 'Sec-Fetch-Dest', value: destination }] : [];
+      expect(kindOfLoad(stated || undefined, headers, mime, 'https://a.example/x.png?v=1')).to.equal(wanted);
+    });
+  }
+  it('goes by the ending of the path, never of the host', () => {
+    const by = (url: string) => kindOfLoad(undefined, [], '', url);
+    expect([
+      by('https://a.example/s.css'),
+      by('https://a.example/m.mjs?x'),
+      by('https://a.js/'),
+      by('https://a.example/f.woff2#x'),
+      by('https://a.example/v.mp4'),
+      by('https://a.example/z.bin'),
+    ]).to.deep.equal(['style', 'script', 'document', 'font', 'media', 'other']);
+  });
+  it('knows protocols in all their spellings', () => {
+    expect(['h2', 'HTTP/2', 'http/2.0', 'h3', 'HTTP/3'].map(protocolOf)).to.deep.equal(['h2', 'h2', 'h2', 'h2', 'h2']);
+    expect(['HTTP/1.1', 'http/1.0', '', 'unknown'].map(protocolOf)).to.deep.equal(['h1', 'h1', 'h1', 'h1']);
+  });
+});
+
+describe('core/capture/url', () => {
+  it('resolves against a base, without fragments, and never throws', () => {
+    expect(resolveUrl(' ../a.css#x ', 'https://a.example/b/c/')).to.equal('https://a.example/b/a.css');
+    expect(resolveUrl('//m.example/x', 'http://a.example/')).to.equal('http://m.example/x');
+    expect(resolveUrl('http://[', 'https://a.example/')).to.equal(undefined);
+    fc.assert(
+      fc.property(fc.string(), (text) => {
+        resolveUrl(text, 'https://a.example/');
+        for (const f of [hostOf, originOf, fileName, pathOf]) expect(f(text)).to.be.a('string');
+      }),
+    );
+  });
+  it('names files shortly', () => {
+    expect(
+      ['https://a.example/', 'https://a.example/x/y.jpg?v=2', 'https://a.example/talks/', 'nonsense'].map(fileName),
+    ).to.deep.equal(['a.example/', 'y.jpg', 'talks/', 'nonsense']);
+  });
+  it('knows hosts of one site, and of this machine', () => {
+    expect(sameSite('www.a.example', 'a.example')).to.equal(true);
+    expect(sameSite('media.a.example', 'www.a.example')).to.equal(true);
+    expect(sameSite('ba.example', 'a.example')).to.equal(false);
+    expect(['localhost', 'x.localhost', '127.0.0.9', '[::1]'].every(isLoopbackHost)).to.equal(true);
+    expect(isLoopbackHost('127.example')).to.equal(false);
+    expect([isPlainHttp('HTTP://a'), isPlainHttp('https://a'), isPlainHttp('/http://')]).to.deep.equal([
+      true,
+      false,
+      false,
+    ]);
+  });
+});
+
+describe('core/capture/capture', () => {
+  it('decodes text by charset, and falls back to UTF-8', () => {
+    expect(decodeText(new Uint8Array([0xe9]), 'text/html; charset=iso-8859-1')).to.equal('é');
+    expect(decodeText(new Uint8Array([0xc3, 0xa9]), 'text/html; charset="klingon"')).to.equal('é');
+    expect(decodeText(new Uint8Array([0xc3, 0xa9]), '')).to.equal('é');
+  });
+  it('gives bodies by load, decoded once', () => {
+    const load = {
+      index: 3,
+      mimeType: 'text/css',
+      responseHeaders: [],
+      headerBytes: 10,
+      bodyBytes: 4,
+    } as unknown as Load;
+    const bodies = bodiesInMemory(new Map([[3, new TextEncoder().encode('p{}')]]));
+    expect([bodies.text(load), bodies.text(load), bodies.bytes(load)?.length]).to.deep.equal(['p{}', 'p{}', 3]);
+    expect(bodies.text({ ...load, index: 4 })).to.equal(undefined);
+    expect(transferBytes(load)).to.equal(14);
+  });
+  it('finds headers whatever their case', () => {
+    expect(header([{ name: 'Content-TYPE', value: 'x' }], 'content-type')).to.equal('x');
+  });
+  it('hashes short, stable and well apart', () => {
+    expect(shortHash('garden')).to.equal(shortHash('garden'));
+    const all = new Set(Array.from({ length: 20_000 }, (_, i) => shortHash(`hero|${i}`)));
+    expect(all.size).to.equal(20_000);
+  });
+});
