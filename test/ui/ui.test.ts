@@ -171,6 +171,7 @@ describe('ui', () => {
     expect(await text('.loads tbody tr')).to.contain('glasshouse-dawn.jpg');
     await page.getByRole('tab', { name: 'Facts' }).click();
     await page.getByText('How far to trust it').waitFor();
+    await page.getByText('Where the hero').waitFor();
     const parts = (
       await page.locator('.facts section').first().locator('tbody tr td:nth-child(2)').allInnerTexts()
     ).map((t) => (t.endsWith('ms') ? Number.parseFloat(t) / 1000 : Number.parseFloat(t)));
