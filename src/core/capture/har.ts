@@ -1,17 +1,8 @@
-import type {
-  Capture,
-  Conditions,
-  Header,
-  Initiator,
-  Load,
-  LoadTimings,
-  Measured,
-  Observations,
-  Priority,
-} from './capture';
+import type { Capture, Conditions, Header, Load, LoadTimings, Measured } from './capture';
 import { header } from './capture';
 import { InputError } from './errors';
 import { JsonSyntaxError, parseJsonBytes, type JsonBytes } from './jsonBytes';
+import { cleanRendered, readEntryLens, readPageLens } from './lens';
 import { kindOfLoad, protocolOf } from './kind';
 import { redactHeaders, redactText, redactUrl } from './redact';
 import { Shape } from './shape';
@@ -23,18 +14,6 @@ export interface ReadCapture {
   readonly bodies: ReadonlyMap<number, Uint8Array>;
   /** Screenshot bytes that came inside the file. */
   readonly screenshot?: Uint8Array;
-}
-
-/** Our observations inside a HAR: `log.pages[]._lens`. See docs/har-fields.md. */
-interface PageLens {
-  readonly conditions?: Conditions;
-  readonly fcpMs?: number;
-  readonly lcpMs?: number;
-  readonly ttfbMs?: number;
-  readonly cls?: number;
-  readonly observations?: Observations;
-  readonly screenshot?: string;
-  readonly notes?: readonly string[];
 }
 
 /**
@@ -109,7 +88,7 @@ function readPage(json: JsonBytes, page: Shape | undefined, entries: readonly Sh
     const where = raw[0]?.shape.path ?? '$.log.entries';
     throw new InputError('No page document among the requests.', where, 'Record a page load, not single files.');
   }
-  const lens = (page?.at('_lens').optionalValue() ?? undefined) as PageLens | undefined;
+  const lens = readPageLens(json, page?.at('_lens'));
   const timings = page?.at('pageTimings');
   const bodiless = loads.filter((l) => l.status === 200 && !bodies.has(l.index)).length;
   if (!bodies.has(documentIndex)) {
@@ -144,21 +123,11 @@ function readPage(json: JsonBytes, page: Shape | undefined, entries: readonly Sh
     loads,
     documentIndex,
     measured,
-    observations: lens?.observations && cleanObservations(json, lens.observations, secrets),
+    observations: lens?.observations && cleanRendered(lens.observations, secrets),
     notes,
   };
   const shot = lens?.screenshot ? decodeBase64(json.raw(lens.screenshot)) : undefined;
   return { capture, bodies, screenshot: shot };
-}
-
-function cleanObservations(json: JsonBytes, seen: Observations, secrets: ReadonlySet<string>): Observations {
-  return {
-    ...seen,
-    largestPaints: seen.largestPaints.map((p) => (p.url ? { ...p, url: redactUrl(p.url) } : p)),
-    pictures: seen.pictures.map((p) => ({ ...p, url: redactUrl(p.url) })),
-    work: seen.work.map((w) => (w.url ? { ...w, url: redactUrl(w.url) } : w)),
-    renderedHtml: seen.renderedHtml && redactText(json.text(seen.renderedHtml), secrets),
-  };
 }
 
 interface ReadEntry {
@@ -189,7 +158,7 @@ function readEntry(json: JsonBytes, entry: Shape, index: number, startMs: number
   const body = readBody(json, content);
   const decodedBytes = Math.max(0, content.at('size').optionalNumber() ?? body?.length ?? 0) || (body?.length ?? 0);
   const headerBytes = positive(response.at('headersSize').optionalNumber()) ?? sizeOfHeaders(responseHeaders);
-  const lens = entry.at('_lens');
+  const lens = readEntryLens(entry.at('_lens'));
   const location = header(responseHeaders, 'location') ?? response.at('redirectURL').optionalString();
   const redirects = status >= 300 && status < 400 && status !== 304 && location;
   const load: Load = {
@@ -197,7 +166,7 @@ function readEntry(json: JsonBytes, entry: Shape, index: number, startMs: number
     url,
     method: request.at('method').optionalString() ?? 'GET',
     status,
-    kind: kindOfLoad(lens.at('kind').optionalString(), requestHeaders, mimeType, url),
+    kind: kindOfLoad(lens.kind, requestHeaders, mimeType, url),
     mimeType,
     protocol: protocolOf(version),
     startMs,
@@ -216,20 +185,14 @@ function readEntry(json: JsonBytes, entry: Shape, index: number, startMs: number
       ),
     ),
     redirectTo: redirects ? redactUrl(resolveUrl(location, url) ?? location, secrets) : undefined,
-    priority: lens.at('priority').optionalString() as Priority | undefined,
-    initiator: readInitiator(lens.at('initiator').optionalValue()),
-    renderBlocking: lens.at('renderBlocking').optionalValue() as boolean | undefined,
-    error: lens.at('error').optionalString(),
-    mixedBlocked: lens.at('mixedBlocked').optionalValue() as boolean | undefined,
+    priority: lens.priority,
+    initiator: lens.initiator,
+    renderBlocking: lens.renderBlocking,
+    error: lens.error,
+    mixedBlocked: lens.mixedBlocked,
     connection: entry.at('connection').optionalString(),
   };
   return { load, body, negative };
-}
-
-function readInitiator(value: unknown): Initiator | undefined {
-  const initiator = value as Initiator | undefined;
-  if (!initiator || typeof initiator !== 'object') return undefined;
-  return initiator.url ? { ...initiator, url: redactUrl(initiator.url) } : initiator;
 }
 
 function readHeaders(shape: Shape): Header[] {

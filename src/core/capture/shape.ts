@@ -47,6 +47,24 @@ export class Shape {
     return typeof this.value === 'number' && Number.isFinite(this.value) ? this.value : this.fail('a number', '');
   }
 
+  /** A number of at least 0 and of a size that times and bytes can have. */
+  optionalCount(): number | undefined {
+    const n = this.optionalNumber();
+    return n === undefined || (n >= 0 && n < 1e12) ? n : this.fail('a number from 0 up', '');
+  }
+
+  optionalBoolean(): boolean | undefined {
+    if (this.value === undefined || this.value === null) return undefined;
+    return typeof this.value === 'boolean' ? this.value : this.fail('true or false', '');
+  }
+
+  /** One of some words. */
+  optionalWord<W extends string>(words: readonly W[]): W | undefined {
+    const text = this.optionalString();
+    if (text === undefined) return undefined;
+    return words.find((w) => w === text) ?? this.fail(`one of ${words.join(', ')}`, '');
+  }
+
   optionalValue(): unknown {
     return this.value ?? undefined;
   }

@@ -81,3 +81,29 @@ export function makeFix(input: FixInput): Fix {
     values: input.values ?? {},
   };
 }
+
+/** One fix of the hero that answers all findings of some checks; none when the first of these checks found nothing. */
+export function offerForHero(
+  kind: FixKind,
+  findings: readonly Finding[],
+  context: OfferContext,
+  checks: readonly string[],
+): Fix[] {
+  const own = findings.filter((f) => checks.includes(f.check));
+  const first = own.find((f) => f.check === checks[0]) ?? own[0];
+  if (!first) return [];
+  return [makeFix({ kind, page: context.page, target: first.target, findings: own, title: kind.title, group: 'hero' })];
+}
+
+/** One fix for each finding of a check. */
+export function offerEach(
+  kind: FixKind,
+  findings: readonly Finding[],
+  context: OfferContext,
+  check: string,
+  describe: (finding: Finding) => { title: string; group: string; values?: Record<string, number> },
+): Fix[] {
+  return findings
+    .filter((f) => f.check === check)
+    .map((f) => makeFix({ kind, page: context.page, target: f.target, findings: [f], ...describe(f) }));
+}

@@ -1,6 +1,6 @@
 import { deferredAttribute, heroGuise } from '../checks/hero/heroFacts';
 import { insertAt, removeAttribute, setAttribute, type Edit } from './edits';
-import { makeFix, type FixKind } from './fix';
+import { offerForHero, type FixKind } from './fix';
 import { editFetches, isHero } from './graphEdits';
 
 const LOADER_CLASS = /^(lazy|lazyload|later|defer|deferred|unveil|b-lazy)$/i;
@@ -12,19 +12,7 @@ export const heroEager: FixKind = {
   order: 30,
   effort: 10,
   offer(findings, context) {
-    const own = findings.filter((f) => f.check === 'hero-lazy');
-    const first = own[0];
-    if (!first) return [];
-    return [
-      makeFix({
-        kind: this,
-        page: context.page,
-        target: first.target,
-        findings: own,
-        title: this.title,
-        group: 'hero',
-      }),
-    ];
+    return offerForHero(this, findings, context, ['hero-lazy']);
   },
   onGraph(graph, fix) {
     if (!isHero(graph, fix.target)) return graph;

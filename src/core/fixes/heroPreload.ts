@@ -1,5 +1,5 @@
 import { insertAt } from './edits';
-import { makeFix, type FixKind } from './fix';
+import { offerForHero, type FixKind } from './fix';
 import { editFetches, isHero } from './graphEdits';
 
 /** A preload of the hero at the top of the head (HTML, 4.6.8.20, link type preload). */
@@ -9,19 +9,7 @@ export const heroPreload: FixKind = {
   order: 31,
   effort: 5,
   offer(findings, context) {
-    const own = findings.filter((f) => f.check === 'hero-lazy' || f.check === 'hero-late');
-    const first = own[0];
-    if (!first) return [];
-    return [
-      makeFix({
-        kind: this,
-        page: context.page,
-        target: first.target,
-        findings: own,
-        title: this.title,
-        group: 'hero',
-      }),
-    ];
+    return offerForHero(this, findings, context, ['hero-lazy', 'hero-late']);
   },
   onGraph(graph, fix) {
     if (!isHero(graph, fix.target)) return graph;

@@ -1,5 +1,5 @@
 import { setAttribute } from './edits';
-import { makeFix, type FixKind } from './fix';
+import { offerForHero, type FixKind } from './fix';
 import { editFetches, isHero } from './graphEdits';
 
 /** fetchpriority="high" on the hero (HTML, 2.5.9 fetch priority attributes). */
@@ -9,19 +9,8 @@ export const heroPriority: FixKind = {
   order: 32,
   effort: 5,
   offer(findings, context) {
-    const own = findings.filter((f) => f.check === 'hero-priority' || f.check === 'hero-late');
-    const first = own.find((f) => f.check === 'hero-priority');
-    if (!first) return [];
-    return [
-      makeFix({
-        kind: this,
-        page: context.page,
-        target: first.target,
-        findings: own,
-        title: this.title,
-        group: 'hero',
-      }),
-    ];
+    if (!findings.some((f) => f.check === 'hero-priority')) return [];
+    return offerForHero(this, findings, context, ['hero-priority', 'hero-late']);
   },
   onGraph(graph, fix) {
     if (!isHero(graph, fix.target)) return graph;

@@ -1,5 +1,5 @@
 import { fileName } from '../capture/url';
-import { makeFix, type FixKind } from './fix';
+import { offerEach, type FixKind } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 
 /** The picture is re-encoded at the size in which it is drawn. `bytes`: its new size. */
@@ -9,20 +9,14 @@ export const imageResize: FixKind = {
   order: 60,
   effort: 15,
   offer(findings, context) {
-    return findings
-      .filter((f) => f.check === 'image-oversized')
-      .map((f) => {
-        const isHeroFile = f.target === context.hero.url;
-        return makeFix({
-          kind: this,
-          page: context.page,
-          target: f.target,
-          findings: [f],
-          title: isHeroFile ? 'Re-encode the hero at drawn size' : `Re-encode ${fileName(f.target)}`,
-          group: isHeroFile ? 'hero' : 'pictures',
-          values: { bytes: f.evidence.numbers.bytes ?? 0 },
-        });
-      });
+    return offerEach(this, findings, context, 'image-oversized', (f) => {
+      const isHeroFile = f.target === context.hero.url;
+      return {
+        title: isHeroFile ? 'Re-encode the hero at drawn size' : `Re-encode ${fileName(f.target)}`,
+        group: isHeroFile ? 'hero' : 'pictures',
+        values: { bytes: f.evidence.numbers.bytes ?? 0 },
+      };
+    });
   },
   onGraph(graph, fix) {
     const ids = new Set(fetchesOf(graph, fix.target).map((f) => f.id));

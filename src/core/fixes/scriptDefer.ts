@@ -1,6 +1,6 @@
 import { fileName } from '../capture/url';
 import { setAttribute } from './edits';
-import { makeFix, type FixKind } from './fix';
+import { offerEach, type FixKind } from './fix';
 import { fetchesOf } from './graphEdits';
 
 /** Scripts run after parsing, in order (HTML, 4.12.1, defer). */
@@ -10,18 +10,10 @@ export const scriptDefer: FixKind = {
   order: 40,
   effort: 20,
   offer(findings, context) {
-    return findings
-      .filter((f) => f.check === 'script-blocking')
-      .map((f) =>
-        makeFix({
-          kind: this,
-          page: context.page,
-          target: f.target,
-          findings: [f],
-          title: `Defer ${fileName(f.target)}`,
-          group: f.target,
-        }),
-      );
+    return offerEach(this, findings, context, 'script-blocking', (f) => ({
+      title: `Defer ${fileName(f.target)}`,
+      group: f.target,
+    }));
   },
   onGraph(graph, fix) {
     const ids = new Set(

@@ -1,6 +1,6 @@
 import { fileName } from '../capture/url';
 import { setAttribute } from './edits';
-import { makeFix, type FixKind } from './fix';
+import { offerEach, type FixKind } from './fix';
 import { fetchesOf } from './graphEdits';
 
 /** A stylesheet is fetched without holding back the first paint: media that does not match until it is in. */
@@ -10,18 +10,10 @@ export const styleNonblocking: FixKind = {
   order: 41,
   effort: 45,
   offer(findings, context) {
-    return findings
-      .filter((f) => f.check === 'style-blocking')
-      .map((f) =>
-        makeFix({
-          kind: this,
-          page: context.page,
-          target: f.target,
-          findings: [f],
-          title: `Let ${fileName(f.target)} come later`,
-          group: f.target,
-        }),
-      );
+    return offerEach(this, findings, context, 'style-blocking', (f) => ({
+      title: `Let ${fileName(f.target)} come later`,
+      group: f.target,
+    }));
   },
   onGraph(graph, fix) {
     const ids = new Set(

@@ -1,5 +1,5 @@
 import { fileName, hostOf } from '../capture/url';
-import { makeFix, type FixKind } from './fix';
+import { offerEach, type FixKind } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 
 /** Text is sent with gzip. `bytes`: its compressed size. */
@@ -9,19 +9,11 @@ export const textCompress: FixKind = {
   order: 61,
   effort: 10,
   offer(findings, context) {
-    return findings
-      .filter((f) => f.check === 'text-uncompressed')
-      .map((f) =>
-        makeFix({
-          kind: this,
-          page: context.page,
-          target: f.target,
-          findings: [f],
-          title: `Compress ${fileName(f.target)}`,
-          group: hostOf(f.target),
-          values: { bytes: f.evidence.numbers.bytes ?? 0 },
-        }),
-      );
+    return offerEach(this, findings, context, 'text-uncompressed', (f) => ({
+      title: `Compress ${fileName(f.target)}`,
+      group: hostOf(f.target),
+      values: { bytes: f.evidence.numbers.bytes ?? 0 },
+    }));
   },
   onGraph(graph, fix) {
     const text = new Set(['document', 'style', 'script', 'data', 'manifest']);

@@ -7,6 +7,7 @@ import { go, setQuery, useLocation } from '../state/router';
 import type { FindingRow } from '../state/types';
 import { count } from '../ui/format';
 import { ErrorBox, HarmMark, Kbd, Loading } from '../ui/parts';
+import { SearchBox } from '../ui/SearchBox';
 import { moveRow, useKeys } from '../ui/useKeys';
 
 const QUESTION: Readonly<Record<Concern, string>> = {
@@ -60,14 +61,7 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
       <h1 className="serif">{CONCERNS.find((c) => c.id === concern)?.name}</h1>
       <p className="soft lead">{QUESTION[concern]}</p>
       <div className="tools">
-        <input
-          ref={search}
-          type="search"
-          placeholder="Search findings"
-          defaultValue={words}
-          onChange={(e) => setQuery({ search: e.target.value || null })}
-          aria-label="Search findings"
-        />
+        <SearchBox what="findings" box={search} value={words} onChange={(w) => setQuery({ search: w || null })} />
         <span role="group" aria-label="Harm">
           {(['broken', 'exposed', 'slow', 'tidy'] as const).map((h) => (
             <button

@@ -5,6 +5,7 @@ import { useBench } from '../state/bench';
 import type { CaptureView } from '../state/types';
 import { change, changeRange } from '../ui/format';
 import { HarmMark, Kbd } from '../ui/parts';
+import { SearchBox } from '../ui/SearchBox';
 import { moveRow, useKeys } from '../ui/useKeys';
 
 interface Props {
@@ -47,14 +48,7 @@ export function FindingsView({ view, alone, showSource }: Props) {
   return (
     <>
       <div className="tools">
-        <input
-          ref={search}
-          type="search"
-          placeholder="Search findings"
-          value={words}
-          onChange={(e) => setWords(e.target.value)}
-          aria-label="Search findings"
-        />
+        <SearchBox what="findings" box={search} value={words} onChange={setWords} />
         <span className="soft">
           <Kbd>j</Kbd> <Kbd>k</Kbd> move · <Kbd>b</Kbd> bench · <Kbd>e</Kbd> source
         </span>

@@ -3,6 +3,8 @@ import { hostOf, pathOf } from '../../core/capture/url';
 import type { StoryAnswer } from '../../workers/benchMessages';
 import type { CaptureView, LoadRow } from '../state/types';
 import { bytes, ms, tag } from '../ui/format';
+import { SearchBox } from '../ui/SearchBox';
+import { SortHead, sortRows, type Sort } from '../ui/SortHead';
 import { useKeys } from '../ui/useKeys';
 
 type Column = 'index' | 'url' | 'status' | 'bytes' | 'found' | 'end' | 'priority';
@@ -11,13 +13,13 @@ type Column = 'index' | 'url' | 'status' | 'bytes' | 'found' | 'end' | 'priority
 export function LoadsView({ view, story }: { view: CaptureView; story?: StoryAnswer }) {
   const search = useRef<HTMLInputElement>(null);
   const [words, setWords] = useState('');
-  const [sort, setSort] = useState<{ by: Column; down: boolean }>({ by: 'index', down: false });
+  const [sort, setSort] = useState<Sort<Column>>({ by: 'index', down: false });
   useKeys({ '/': () => search.current?.focus() });
   const rows = useMemo(() => {
     const wanted = words.toLowerCase();
-    const value = (l: LoadRow): number | string => {
+    const value = (l: LoadRow, by: Column): number | string => {
       const t = story?.now.fetches[l.index];
-      switch (sort.by) {
+      switch (by) {
         case 'url':
           return l.url;
         case 'status':
@@ -34,35 +36,21 @@ export function LoadsView({ view, story }: { view: CaptureView; story?: StoryAns
           return l.index;
       }
     };
-    return view.loads
-      .filter((l) => `${l.url} ${l.kind} ${l.status} ${l.error ?? ''}`.toLowerCase().includes(wanted))
-      .sort((a, b) => {
-        const x = value(a);
-        const y = value(b);
-        const order = typeof x === 'string' && typeof y === 'string' ? x.localeCompare(y) : Number(x) - Number(y);
-        return sort.down ? -order : order;
-      });
+    const shown = view.loads.filter((l) =>
+      `${l.url} ${l.kind} ${l.status} ${l.error ?? ''}`.toLowerCase().includes(wanted),
+    );
+    return sortRows(shown, sort, value);
   }, [view, story, words, sort]);
   const head = (by: Column, name: string, right = false) => (
-    <th className={right ? 'right' : ''} aria-sort={sort.by === by ? (sort.down ? 'descending' : 'ascending') : 'none'}>
-      <button className="link" onClick={() => setSort((s) => ({ by, down: s.by === by ? !s.down : false }))}>
-        {name}
-        {sort.by === by ? (sort.down ? ' ↓' : ' ↑') : ''}
-      </button>
-    </th>
+    <SortHead by={by} sort={sort} onSort={setSort} right={right}>
+      {name}
+    </SortHead>
   );
   const total = rows.reduce((sum, l) => sum + l.bytes, 0);
   return (
     <>
       <div className="tools">
-        <input
-          ref={search}
-          type="search"
-          placeholder="Search loads"
-          value={words}
-          onChange={(e) => setWords(e.target.value)}
-          aria-label="Search loads"
-        />
+        <SearchBox what="loads" box={search} value={words} onChange={setWords} />
         <span className="soft">
           {rows.length} of {view.loads.length} loads, {bytes(total)}
         </span>

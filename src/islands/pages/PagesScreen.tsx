@@ -3,6 +3,8 @@ import { useBench } from '../state/bench';
 import { go } from '../state/router';
 import { bytes, change, ms } from '../ui/format';
 import { MEANS, Term } from '../ui/parts';
+import { SearchBox } from '../ui/SearchBox';
+import { SortHead, sortRows, type Sort } from '../ui/SortHead';
 import { moveRow, useKeys } from '../ui/useKeys';
 
 type Column = 'title' | 'hero' | 'after' | 'first' | 'bytes' | 'requests' | 'findings';
@@ -13,10 +15,10 @@ export function PagesScreen() {
   const search = useRef<HTMLInputElement>(null);
   const [words, setWords] = useState('');
   const [row, setRow] = useState(0);
-  const [sort, setSort] = useState<{ by: Column; down: boolean }>({ by: 'hero', down: true });
+  const [sort, setSort] = useState<Sort<Column>>({ by: 'hero', down: true });
   const rows = useMemo(() => {
     const figures = new Map(bench.answer?.pages.map((p) => [p.captureId, p]));
-    const value = (r: (typeof list)[number]): number | string =>
+    const value = (r: (typeof list)[number], by: Column): number | string =>
       ({
         title: r.row.title,
         hero: r.f?.nowMs ?? 0,
@@ -25,16 +27,10 @@ export function PagesScreen() {
         bytes: r.row.bytes,
         requests: r.row.requests,
         findings: r.row.findings,
-      })[sort.by];
+      })[by];
     const list = (bench.data.value?.pages ?? []).map(({ row: r }) => ({ row: r, f: figures.get(r.id) }));
-    return list
-      .filter((r) => `${r.row.title} ${r.row.page}`.toLowerCase().includes(words.toLowerCase()))
-      .sort((a, b) => {
-        const x = value(a);
-        const y = value(b);
-        const order = typeof x === 'string' ? x.localeCompare(String(y)) : x - Number(y);
-        return sort.down ? -order : order;
-      });
+    const shown = list.filter((r) => `${r.row.title} ${r.row.page}`.toLowerCase().includes(words.toLowerCase()));
+    return sortRows(shown, sort, value);
   }, [bench.data.value, bench.answer, words, sort]);
   const open = (id: number) => go(`/sites/${bench.site.value?.id ?? ''}/pages/${id}${window.location.search}`);
   useKeys({
@@ -44,25 +40,15 @@ export function PagesScreen() {
     '/': () => search.current?.focus(),
   });
   const head = (by: Column, name: React.ReactNode, right = true) => (
-    <th className={right ? 'right' : ''} aria-sort={sort.by === by ? (sort.down ? 'descending' : 'ascending') : 'none'}>
-      <button className="link" onClick={() => setSort((s) => ({ by, down: s.by === by ? !s.down : by !== 'title' }))}>
-        {name}
-        {sort.by === by ? (sort.down ? ' ↓' : ' ↑') : ''}
-      </button>
-    </th>
+    <SortHead by={by} sort={sort} onSort={setSort} right={right} downFirst={by !== 'title'}>
+      {name}
+    </SortHead>
   );
   return (
     <>
       <h1 className="serif">Pages</h1>
       <div className="tools">
-        <input
-          ref={search}
-          type="search"
-          placeholder="Search pages"
-          value={words}
-          onChange={(e) => setWords(e.target.value)}
-          aria-label="Search pages"
-        />
+        <SearchBox what="pages" box={search} value={words} onChange={setWords} />
         <span className="soft">
           {rows.length} of {bench.pages.length} pages, {bench.visitor.name.toLowerCase()}
         </span>

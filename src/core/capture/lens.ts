@@ -1,0 +1,153 @@
+import type { Box, Conditions, Initiator, LargestPaint, Observations, PictureBox, Priority, Work } from './capture';
+import type { JsonBytes } from './jsonBytes';
+import { redactText, redactUrl } from './redact';
+import type { Shape } from './shape';
+
+/** Our observations of a page inside a HAR: `log.pages[]._lens` (docs/har-fields.md). */
+export interface PageLens {
+  readonly conditions?: Conditions;
+  readonly fcpMs?: number;
+  readonly lcpMs?: number;
+  readonly ttfbMs?: number;
+  readonly cls?: number;
+  readonly observations?: Observations;
+  /** Key of the base64 screenshot, for `JsonBytes.raw`. */
+  readonly screenshot?: string;
+  readonly notes: readonly string[];
+}
+
+/** Our observations of one load: `log.entries[]._lens`. */
+export interface EntryLens {
+  readonly kind?: string;
+  readonly priority?: Priority;
+  readonly initiator?: Initiator;
+  readonly renderBlocking?: boolean;
+  readonly error?: string;
+  readonly mixedBlocked?: boolean;
+}
+
+const PRIORITIES: readonly Priority[] = ['VeryHigh', 'High', 'Medium', 'Low', 'VeryLow'];
+const INITIATORS: readonly Initiator['type'][] = ['navigation', 'parser', 'script', 'preload', 'redirect', 'other'];
+const WORKS: readonly Work['kind'][] = ['script', 'parse', 'style', 'layout', 'paint', 'decode', 'other'];
+const USES: readonly PictureBox['use'][] = ['img', 'background', 'poster'];
+
+/** Reads the observations of a page, addresses redacted. @throws InputError with the JSON path of what is wrong. */
+export function readPageLens(json: JsonBytes, shape: Shape | undefined): PageLens | undefined {
+  if (!shape || shape.optionalValue() === undefined) return undefined;
+  shape.object('Observations are an object.');
+  const notes = shape.at('notes').optionalArray();
+  return {
+    conditions: readConditions(shape.at('conditions')),
+    fcpMs: shape.at('fcpMs').optionalCount(),
+    lcpMs: shape.at('lcpMs').optionalCount(),
+    ttfbMs: shape.at('ttfbMs').optionalCount(),
+    cls: shape.at('cls').optionalCount(),
+    observations: readObservations(json, shape.at('observations')),
+    screenshot: shape.at('screenshot').optionalString(),
+    notes: notes.map((n) => n.string('A note is a text.')),
+  };
+}
+
+/** Takes values that were cut from addresses out of the rendered DOM too. */
+export function cleanRendered(seen: Observations, secrets: ReadonlySet<string>): Observations {
+  return { ...seen, renderedHtml: seen.renderedHtml && redactText(seen.renderedHtml, secrets) };
+}
+
+/** Reads the observations of one load. @throws InputError */
+export function readEntryLens(shape: Shape): EntryLens {
+  if (shape.optionalValue() === undefined) return {};
+  shape.object('Observations are an object.');
+  return {
+    kind: shape.at('kind').optionalString(),
+    priority: shape.at('priority').optionalWord(PRIORITIES),
+    initiator: readInitiator(shape.at('initiator')),
+    renderBlocking: shape.at('renderBlocking').optionalBoolean(),
+    error: shape.at('error').optionalString(),
+    mixedBlocked: shape.at('mixedBlocked').optionalBoolean(),
+  };
+}
+
+function readConditions(shape: Shape): Conditions | undefined {
+  if (shape.optionalValue() === undefined) return undefined;
+  const positive = (name: string, least: number) => Math.max(least, shape.at(name).optionalCount() ?? least);
+  return {
+    screenWidth: positive('screenWidth', 1),
+    screenHeight: positive('screenHeight', 1),
+    density: positive('density', 0.1),
+    touch: shape.at('touch').optionalBoolean() ?? false,
+    rttMs: positive('rttMs', 0),
+    downKbps: positive('downKbps', 1),
+    upKbps: positive('upKbps', 1),
+    cpuFactor: positive('cpuFactor', 0.1),
+    stated: shape.at('stated').optionalBoolean() ?? true,
+  };
+}
+
+function readInitiator(shape: Shape): Initiator | undefined {
+  if (shape.optionalValue() === undefined) return undefined;
+  const url = shape.at('url').optionalString();
+  return {
+    type: shape.at('type').optionalWord(INITIATORS) ?? 'other',
+    url: url === undefined ? undefined : redactUrl(url),
+    line: shape.at('line').optionalCount(),
+  };
+}
+
+function readObservations(json: JsonBytes, shape: Shape): Observations | undefined {
+  if (shape.optionalValue() === undefined) return undefined;
+  const html = shape.at('renderedHtml').optionalString();
+  return {
+    largestPaints: shape.at('largestPaints').optionalArray().map(readPaint),
+    pictures: shape.at('pictures').optionalArray().map(readPicture),
+    work: shape.at('work').optionalArray().map(readWork),
+    renderedHtml: html === undefined ? undefined : json.text(html),
+    documentHeight: shape.at('documentHeight').optionalCount(),
+  };
+}
+
+function readPaint(shape: Shape): LargestPaint {
+  const url = shape.at('url').optionalString();
+  return {
+    timeMs: shape.at('timeMs').optionalCount() ?? 0,
+    size: shape.at('size').optionalCount() ?? 0,
+    path: shape.at('path').optionalString(),
+    tag: shape.at('tag').optionalString(),
+    url: url ? redactUrl(url) : undefined,
+    box: readBox(shape.at('box')),
+  };
+}
+
+function readPicture(shape: Shape): PictureBox {
+  return {
+    path: shape.at('path').optionalString() ?? '',
+    url: redactUrl(shape.at('url').string('A picture has an address.')),
+    use: shape.at('use').optionalWord(USES) ?? 'img',
+    box: readBox(shape.at('box')) ?? { x: 0, y: 0, width: 0, height: 0 },
+    visible: shape.at('visible').optionalBoolean() ?? false,
+    naturalWidth: shape.at('naturalWidth').optionalCount(),
+    naturalHeight: shape.at('naturalHeight').optionalCount(),
+    lazyAttribute: shape.at('lazyAttribute').optionalBoolean(),
+  };
+}
+
+function readWork(shape: Shape): Work {
+  const url = shape.at('url').optionalString();
+  return {
+    kind: shape.at('kind').optionalWord(WORKS) ?? 'other',
+    url: url ? redactUrl(url) : undefined,
+    line: shape.at('line').optionalCount(),
+    startMs: shape.at('startMs').optionalNumber() ?? 0,
+    durationMs: shape.at('durationMs').optionalCount() ?? 0,
+    phase: shape.at('phase').optionalWord(['evaluate', 'later'] as const),
+  };
+}
+
+function readBox(shape: Shape): Box | undefined {
+  if (shape.optionalValue() === undefined) return undefined;
+  return {
+    x: shape.at('x').optionalNumber() ?? 0,
+    y: shape.at('y').optionalNumber() ?? 0,
+    width: shape.at('width').optionalCount() ?? 0,
+    height: shape.at('height').optionalCount() ?? 0,
+  };
+}
