@@ -67,7 +67,7 @@ export function buildGraph(page: Page): LoadGraph {
       holdsLoad:
         !['data', 'media', 'other', 'manifest', 'font'].includes(load.kind) &&
         !lazy.has(load.index) &&
-        discovery.by !== 'event',
+        !(discovery.by === 'event' && discovery.event === 'load'),
       inViewport: visible.has(load.index),
       decodeMs:
         load.kind === 'image'

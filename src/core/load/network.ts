@@ -10,9 +10,9 @@ import type { FetchNode, Link } from './graph';
 
 /** Constants of the network; see docs/load-model.md. */
 export const NETWORK = {
-  segmentBytes: 1400,
+  segmentBytes: 1440,
   /** IP, TCP and TLS bytes around each segment. */
-  segmentOverhead: 62,
+  segmentOverhead: 60,
   initialWindow: 10,
   /** What the server sends while TLS is set up: certificate and its messages. */
   handshakeBytes: 3200,
@@ -20,6 +20,9 @@ export const NETWORK = {
   queueMs: 200,
   /** Queueing that ends slow start. */
   slowStartEndsMs: 16,
+  /** Growth of the window for each segment acknowledged after slow start, while nothing was lost. */
+  growthBeforeLoss: 0.05,
+  lossFactor: 0.7,
   perOriginH1: 6,
 } as const;
 
@@ -31,6 +34,8 @@ interface Connection {
   inFlight: number;
   slowStart: boolean;
   cutAt: number;
+  /** Window when a packet was last lost; 0 for none yet. */
+  windowAtLoss: number;
   roundEndsAt: number;
   lastSentAt: number;
   /** Streams with response data left to send, in turn. */
@@ -54,17 +59,22 @@ export interface NetworkListener {
 /** Kinds of event that the network puts into the shared queue. */
 export const CONNECTED = 1;
 export const RESPOND = 2;
+export const RESEND = 8;
+export const HANDSHAKE = 9;
 
 /** One simulated network; driven by `step` in time order. */
 export class Network {
   private readonly connections: Connection[] = [];
   private readonly waiting = new Map<string, number[]>();
   private readonly lookedUp = new Set<string>();
+  /** Bytes that the server has still to send, and that have still to arrive. */
   private readonly remaining: Float64Array;
+  private readonly awaited: Float64Array;
   private readonly started: Uint8Array;
   private readonly connectionOf: Int32Array;
   /** Priority as it stands now; the browser raises some on the way. */
   readonly priority: Int8Array;
+  private readonly lost: { connection: number; id: number; size: number }[] = [];
   private downFreeAt = 0;
   private upFreeAt = 0;
   // Packets on the way down, in order: the delay is the same for all.
@@ -72,7 +82,7 @@ export class Network {
     at: new Float64Array(512),
     fetch: new Int32Array(512),
     connection: new Int32Array(512),
-    size: new Int32Array(512),
+    size: new Float64Array(512),
   };
   private head = 0;
   private acked = 0;
@@ -92,6 +102,7 @@ export class Network {
   ) {
     const n = fetches.length;
     this.remaining = new Float64Array(n);
+    this.awaited = new Float64Array(n);
     this.started = new Uint8Array(n);
     this.connectionOf = new Int32Array(n).fill(-1);
     this.priority = new Int8Array(n);
@@ -141,6 +152,12 @@ export class Network {
     if (sample && !this.connections.some((c) => c.origin === origin)) this.open(sample, now);
   }
 
+  /** The server's part of the TLS handshake takes its place in the queue like everything else. */
+  handshake(index: number, now: number): void {
+    this.downFreeAt = Math.max(this.downFreeAt, now) + NETWORK.handshakeBytes * this.downPerByte;
+    this.events.push(this.downFreeAt + this.half, CONNECTED, index);
+  }
+
   connected(index: number, now: number): void {
     const c = this.connections[index] as Connection;
     c.ready = true;
@@ -150,7 +167,7 @@ export class Network {
   respond(id: number, now: number): void {
     const fetch = this.fetches[id] as FetchNode;
     const c = this.connections[this.connectionOf[id] as number] as Connection;
-    this.remaining[id] = Math.max(1, fetch.headerBytes + fetch.bodyBytes);
+    this.remaining[id] = this.awaited[id] = Math.max(1, fetch.headerBytes + fetch.bodyBytes);
     c.sending.push(id);
     this.pump(c, now);
   }
@@ -181,11 +198,6 @@ export class Network {
       at += this.link.rttMs;
     }
     at += this.link.rttMs + fetch.setupMs;
-    if (fetch.secure) {
-      const sent = Math.max(at + this.half, this.downFreeAt);
-      this.downFreeAt = Math.max(this.downFreeAt, at) + NETWORK.handshakeBytes * this.downPerByte;
-      at = sent + NETWORK.handshakeBytes * this.downPerByte + this.half;
-    }
     const index = this.connections.length;
     this.connections.push({
       origin: fetch.origin,
@@ -195,13 +207,15 @@ export class Network {
       inFlight: 0,
       slowStart: true,
       cutAt: -Infinity,
+      windowAtLoss: 0,
       roundEndsAt: 0,
       lastSentAt: at,
       sending: [],
       turn: 0,
       busy: 0,
     });
-    this.events.push(at, CONNECTED, index);
+    if (fetch.secure) this.events.push(at + this.half, HANDSHAKE, index);
+    else this.events.push(at, CONNECTED, index);
   }
 
   private send(c: Connection, id: number, now: number): void {
@@ -233,16 +247,55 @@ export class Network {
       else c.turn++;
       const start = Math.max(now, this.downFreeAt);
       const queued = start - now;
-      if (queued > NETWORK.queueMs && now - c.cutAt > this.link.rttMs + queued) {
-        c.window = Math.max(4, c.window * 0.7);
-        c.slowStart = false;
-        c.cutAt = now;
+      if (queued > NETWORK.queueMs) {
+        this.lose(c, connection, id, size, now, queued);
+        continue;
       }
       this.downFreeAt = start + (size + NETWORK.segmentOverhead) * this.downPerByte;
-      this.put(this.downFreeAt + this.half, id, connection, size, left - size <= 0);
+      this.put(this.downFreeAt + this.half, id, connection, size);
       c.inFlight++;
       c.lastSentAt = now;
     }
+  }
+
+  /** A packet that finds the queue full is dropped: the window shrinks and the packet goes again a round trip later. */
+  private lose(c: Connection, connection: number, id: number, size: number, now: number, queued: number): void {
+    if (now - c.cutAt > this.link.rttMs + queued) {
+      c.windowAtLoss = c.window;
+      c.window = Math.max(2, c.window * NETWORK.lossFactor);
+      c.slowStart = false;
+      c.cutAt = now;
+    }
+    c.inFlight++;
+    this.lost.push({ connection, id, size });
+    this.events.push(now + this.link.rttMs + queued, RESEND, this.lost.length - 1);
+  }
+
+  /** Sends a lost packet again. */
+  resend(index: number, now: number): void {
+    const packet = this.lost[index] as { connection: number; id: number; size: number };
+    const c = this.connections[packet.connection] as Connection;
+    c.inFlight--;
+    this.remaining[packet.id] = (this.remaining[packet.id] as number) + packet.size;
+    if (!c.sending.includes(packet.id)) c.sending.unshift(packet.id);
+    this.pump(c, now);
+  }
+
+  /** Congestion avoidance (CUBIC, RFC 9438): back to the window of the last loss, carefully around it, then on. */
+  private grow(c: Connection, now: number): void {
+    if (c.slowStart) {
+      c.window += 1;
+      return;
+    }
+    if (c.windowAtLoss === 0) {
+      c.window += NETWORK.growthBeforeLoss;
+      return;
+    }
+    const t = (now - c.cutAt) / 1000;
+    const k = Math.cbrt((c.windowAtLoss * (1 - NETWORK.lossFactor)) / 0.4);
+    const cubic = c.windowAtLoss + 0.4 * (t - k) ** 3;
+    const friendly = c.windowAtLoss * NETWORK.lossFactor + (0.53 * t * 1000) / Math.max(1, this.link.rttMs);
+    c.window += Math.max(0.01, Math.min(1, (Math.max(cubic, friendly) - c.window) / c.window));
   }
 
   private arrive(slot: number, now: number): void {
@@ -253,8 +306,10 @@ export class Network {
       this.started[id] = 1;
       this.listener.onFirstByte(id, now);
     }
-    if (id === this.watched) this.listener.onBytes(id, Math.abs(size), now);
-    if (size < 0) this.finish(id, now);
+    if (id === this.watched) this.listener.onBytes(id, size, now);
+    const left = (this.awaited[id] as number) - size;
+    this.awaited[id] = left;
+    if (left <= 0) this.finish(id, now);
   }
 
   private finish(id: number, now: number): void {
@@ -274,7 +329,7 @@ export class Network {
       if (c.roundEndsAt > 0 && queued > limit && c.window > 16) c.slowStart = false;
       c.roundEndsAt = now + this.link.rttMs + queued;
     }
-    c.window += c.slowStart ? 1 : 1 / c.window;
+    this.grow(c, now);
     if (c.sending.length > 0) this.pump(c, now);
   }
 
@@ -282,14 +337,13 @@ export class Network {
     return this.ring.at[slot & (this.ring.at.length - 1)] as number;
   }
 
-  /** The last packet of a fetch is marked by a negative size. */
-  private put(at: number, fetch: number, connection: number, size: number, last: boolean): void {
+  private put(at: number, fetch: number, connection: number, size: number): void {
     if (this.tail - this.acked === this.ring.at.length) this.growRing();
     const i = this.tail++ & (this.ring.at.length - 1);
     this.ring.at[i] = at;
     this.ring.fetch[i] = fetch;
     this.ring.connection[i] = connection;
-    this.ring.size[i] = last ? -size : size;
+    this.ring.size[i] = size;
   }
 
   private growRing(): void {
@@ -299,7 +353,7 @@ export class Network {
       at: new Float64Array(size),
       fetch: new Int32Array(size),
       connection: new Int32Array(size),
-      size: new Int32Array(size),
+      size: new Float64Array(size),
     };
     for (let s = this.acked; s < this.tail; s++) {
       const from = s & (old.at.length - 1);

@@ -1,6 +1,6 @@
 import { CAUSE, COMMIT, DIRTY, DISCOVER, FRAME, FRAME_TASK, TASK_END, type Perturbation } from './browser';
 import type { Link, LoadGraph } from './graph';
-import { CONNECTED, RESPOND } from './network';
+import { CONNECTED, HANDSHAKE, RESEND, RESPOND } from './network';
 import { CAUSES, criticalPath, type FetchTimes, type Replay, type Trace } from './replay';
 import { Painting } from './simulation/painting';
 
@@ -44,6 +44,12 @@ class Simulation extends Painting {
           break;
         case RESPOND:
           network.respond(events.arg, now);
+          break;
+        case HANDSHAKE:
+          network.handshake(events.arg, now);
+          break;
+        case RESEND:
+          network.resend(events.arg, now);
           break;
         case TASK_END:
           this.endTask(now);

@@ -21,9 +21,11 @@ export function findChromium(): string {
 }
 
 /** Switches for a quiet, reproducible browser: nothing in the background, no upgrades behind our back. */
-export function browserSwitches(mapHosts: readonly string[]): string[] {
+export function browserSwitches(mapHosts: readonly string[], acceptAnyCertificate = false): string[] {
   const rules = mapHosts.map(mapRule);
   return [
+    // By switch, not by protocol: the protocol lets each handshake fail once first and doubles its time.
+    ...(acceptAnyCertificate ? ['--ignore-certificate-errors'] : []),
     '--disable-quic',
     '--disable-features=HttpsUpgrades,HttpsFirstBalancedModeAutoEnable,Translate,MediaRouter,OptimizationHints,IsolateOrigins,site-per-process,LocalNetworkAccessChecks',
     '--disable-site-isolation-trials',

@@ -58,7 +58,7 @@ async function recordOnce(url: string, options: RecordOptions, number: number): 
     browser = await chromium.launch({
       executablePath: findChromium(),
       headless: true,
-      args: browserSwitches(options.mapHosts ?? []),
+      args: browserSwitches(options.mapHosts ?? [], options.acceptAnyCertificate),
     });
   } catch (error) {
     if (error instanceof InputError) throw error;
@@ -70,7 +70,6 @@ async function recordOnce(url: string, options: RecordOptions, number: number): 
       deviceScaleFactor: visitor.density,
       isMobile: visitor.touch,
       hasTouch: visitor.touch,
-      ignoreHTTPSErrors: options.acceptAnyCertificate ?? false,
       extraHTTPHeaders: options.headers ? { ...options.headers } : undefined,
       httpCredentials: options.basicAuth,
       serviceWorkers: 'block',

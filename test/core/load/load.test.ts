@@ -2,6 +2,7 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { EventQueue } from '../../../src/core/load/eventQueue';
 import type { FetchNode, Link, LoadGraph, ScriptNode, StyleNode } from '../../../src/core/load/graph';
+import { CONNECTED, HANDSHAKE, Network, RESEND, RESPOND } from '../../../src/core/load/network';
 import { middleRange, PERTURBATIONS, quantile } from '../../../src/core/load/range';
 import { unit } from '../../../src/core/load/browser';
 import { simulate } from '../../../src/core/load/simulate';
@@ -153,6 +154,60 @@ describe('core/load/network', () => {
       .map((f) => f.sentMs);
     const first = Math.min(...sent);
     expect(sent.filter((s) => s - first < 20)).to.have.length(6);
+  });
+
+  it('delivers every byte once, also when a full queue drops packets', () => {
+    const slow: Link = { rttMs: 300, downKbps: 600, upKbps: 300, cpuFactor: 1 };
+    const fetches = Array.from({ length: 14 }, (_, i) =>
+      fetchNode(i, { protocol: i % 2 ? 'h1' : 'h2', origin: `https://${i % 5}.example`, bodyBytes: 40_000 }),
+    );
+    const done = new Map<number, number>();
+    let bytes = 0;
+    const events = new EventQueue();
+    const network = new Network(
+      fetches,
+      slow,
+      false,
+      events,
+      {
+        onSent: () => undefined,
+        onFirstByte: () => undefined,
+        onBytes: (_id, n) => {
+          bytes += n;
+        },
+        onDone: (id) => done.set(id, (done.get(id) ?? 0) + 1),
+      },
+      3,
+      () => 1,
+    );
+    fetches.forEach((f) => network.request(f.id, 0));
+    let losses = 0;
+    while (events.length > 0 || network.next < Infinity) {
+      if (network.next <= events.next) {
+        network.step();
+        continue;
+      }
+      events.pop();
+      if (events.kind === CONNECTED) network.connected(events.arg, events.time);
+      else if (events.kind === RESPOND) network.respond(events.arg, events.time);
+      else if (events.kind === HANDSHAKE) network.handshake(events.arg, events.time);
+      else if (events.kind === RESEND) {
+        losses++;
+        network.resend(events.arg, events.time);
+      }
+    }
+    expect(losses).to.be.above(0);
+    expect([...done.values()]).to.deep.equal(fetches.map(() => 1));
+    expect(bytes).to.equal(40_200);
+  });
+
+  it('does not let a handshake that comes later hold back packets that are there now', () => {
+    const css = fetchNode(1, { kind: 'style', priority: 4, bodyBytes: 3000, serverMs: 0 });
+    const far = Array.from({ length: 6 }, (_, i) =>
+      fetchNode(i + 2, { origin: `https://${i}.far.example`, bodyBytes: 100, setupMs: 400, priority: 2 }),
+    );
+    const alone = simulate(graphOf([css], { styles: [style(1)] }), LINK).fetches[1]?.endMs ?? 0;
+    expect(simulate(graphOf([css, ...far], { styles: [style(1)] }), LINK).fetches[1]?.endMs).to.be.closeTo(alone, 10);
   });
 
   it('connects ahead of need when asked to', () => {
