@@ -251,11 +251,15 @@ export class Network {
         this.lose(c, connection, id, size, now, queued);
         continue;
       }
-      this.downFreeAt = start + (size + NETWORK.segmentOverhead) * this.downPerByte;
-      this.put(this.downFreeAt + this.half, id, connection, size);
-      c.inFlight++;
-      c.lastSentAt = now;
+      this.transmit(c, connection, id, size, now);
     }
+  }
+
+  private transmit(c: Connection, connection: number, id: number, size: number, now: number): void {
+    this.downFreeAt = Math.max(now, this.downFreeAt) + (size + NETWORK.segmentOverhead) * this.downPerByte;
+    this.put(this.downFreeAt + this.half, id, connection, size);
+    c.inFlight++;
+    c.lastSentAt = now;
   }
 
   /** A packet that finds the queue full is dropped: the window shrinks and the packet goes again a round trip later. */
@@ -271,14 +275,12 @@ export class Network {
     this.events.push(now + this.link.rttMs + queued, RESEND, this.lost.length - 1);
   }
 
-  /** Sends a lost packet again. */
+  /** Sends a lost packet again; it is not lost twice, which bounds the work on links of any kind. */
   resend(index: number, now: number): void {
     const packet = this.lost[index] as { connection: number; id: number; size: number };
     const c = this.connections[packet.connection] as Connection;
     c.inFlight--;
-    this.remaining[packet.id] = (this.remaining[packet.id] as number) + packet.size;
-    if (!c.sending.includes(packet.id)) c.sending.unshift(packet.id);
-    this.pump(c, now);
+    this.transmit(c, packet.connection, packet.id, packet.size, now);
   }
 
   /** Congestion avoidance (CUBIC, RFC 9438): back to the window of the last loss, carefully around it, then on. */
