@@ -8,6 +8,7 @@ import { checksMarkdown } from '../../src/core/handover/checksMarkdown';
 import { applyFixes } from '../../src/core/fixes';
 import { simulate } from '../../src/core/load/simulate';
 import { VISITORS } from '../../src/core/load/visitors';
+import { buildStaircase, STOPS_PAYING_MS } from '../../src/core/plan/staircase';
 import { readPage } from '../../src/core/source/page';
 import { measureSizes } from '../../src/engine/imaging/measure';
 import { auditReport } from '../../src/engine/services/auditReport';
@@ -130,6 +131,25 @@ describe('engine/imaging', () => {
     expect(sizes.resized.get(2)).to.be.within(1000, jpeg.length / 4);
     expect(sizes.resized.get(3)).to.be.within(500, png.length / 2);
     expect(sizes.resized.has(4)).to.equal(false);
+  });
+});
+
+describe('the demo', () => {
+  it('has stairs that only go down, for every visitor', async () => {
+    const folder = path.join(projectRoot(), 'demo/captures');
+    for (const [visitor, device] of [
+      [VISITORS[0], 'phone'],
+      [VISITORS[1], 'phone'],
+      [VISITORS[2], 'desktop'],
+    ] as const) {
+      const files = fs.readdirSync(folder).filter((f) => f.endsWith(`-${device}.har.gz`));
+      const audits = await Promise.all(files.map((f) => auditHar(fs.readFileSync(path.join(folder, f)), f)));
+      const pages = audits.flat().map(({ audit: a }) => ({ graph: a.graph, fixes: a.fixes }));
+      const { stairs, paying } = buildStaircase(pages, visitor as typeof phone);
+      expect(stairs.length).to.be.above(2);
+      for (const s of stairs) expect(s.wonMs, `${s.group.title} for ${visitor?.id}`).to.be.at.least(0);
+      for (const s of stairs.slice(paying)) expect(s.wonMs).to.be.below(STOPS_PAYING_MS);
+    }
   });
 });
 

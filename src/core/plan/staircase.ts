@@ -165,26 +165,41 @@ export function buildStaircase(pages: readonly PlanPage[], link: Link, maxStairs
     now.lcpMs,
     maxStairs + 4,
   );
-  const paying = greedy.filter((s) => s.wonMs >= STOPS_PAYING_MS).map((s) => s.group);
+  const order = greedy.map((s) => s.group);
   const idle = greedy.filter((s) => s.wonMs < STOPS_PAYING_MS).map((s) => s.group);
-  const stairs: Stair[] = [];
+  const sorted = [...order.filter((g) => !idle.includes(g)), ...idle];
+  const climb = (groups: readonly FixGroup[]) =>
+    climbStairs(pages, link, groups.slice(0, maxStairs), candidates, now.lcpMs);
+  let stairs = climb(sorted);
+  // A step that did not pay may have made a later one pay: then it has to stay where it was.
+  if (stairs.some((s) => s.wonMs < 0)) stairs = climb(order);
+  return { nowMs: now.lcpMs, nowFcpMs: now.fcpMs, nowBytes: now.bytes, stairs, paying: lastPaying(stairs) + 1 };
+}
+
+function climbStairs(
+  pages: readonly PlanPage[],
+  link: Link,
+  groups: readonly FixGroup[],
+  candidates: readonly { group: FixGroup; aloneMs: number }[],
+  nowMs: number,
+): Stair[] {
   const taken: Fix[] = [];
-  let current = now.lcpMs;
-  for (const group of [...paying, ...idle].slice(0, maxStairs)) {
+  let current = nowMs;
+  return groups.map((group) => {
     taken.push(...group.fixes);
     const after = averageWith(pages, taken, link);
-    stairs.push({
+    const wonMs = current - after.lcpMs;
+    current = after.lcpMs;
+    return {
       group,
       lcpMs: after.lcpMs,
       fcpMs: after.fcpMs,
       bytes: after.bytes,
       range: averageRange(pages, taken, link, after.lcpMs, 12),
-      wonMs: current - after.lcpMs,
+      wonMs,
       aloneMs: candidates.find((c) => c.group === group)?.aloneMs ?? 0,
-    });
-    current = after.lcpMs;
-  }
-  return { nowMs: now.lcpMs, nowFcpMs: now.fcpMs, nowBytes: now.bytes, stairs, paying: lastPaying(stairs) + 1 };
+    };
+  });
 }
 
 /** Index of the last stair that pays; -1 for none. */

@@ -137,9 +137,13 @@ interface Forecasts {
   story(captureId: number): Promise<StoryAnswer>;
 }
 
-/** Keeps a worker with the pages and asks it whenever visitor or bench change. */
+/**
+ * Keeps two workers with the pages and asks them whenever visitor or bench change: the staircase takes
+ * a second and must not keep the bench waiting.
+ */
 function useForecasts(pages: readonly BenchPage[], visitor: Visitor, chosen: readonly string[]): Forecasts {
   const worker = useRef<Worker | undefined>(undefined);
+  const climber = useRef<Worker | undefined>(undefined);
   const ids = useRef(0);
   const waiting = useRef(new Map<number, (value: StoryAnswer) => void>());
   const latest = useRef({ bench: 0, staircase: 0 });
@@ -148,12 +152,17 @@ function useForecasts(pages: readonly BenchPage[], visitor: Visitor, chosen: rea
   const [staircase, setStaircase] = useState<{ visitor: string; value: StaircaseAnswer }>();
   const [busy, setBusy] = useState(false);
   const [posted, setPosted] = useState<readonly BenchPage[]>();
-  const send = useCallback((ask: Ask) => worker.current?.postMessage(ask), []);
+  const send = useCallback((ask: Ask) => {
+    if (ask.ask !== 'staircase') worker.current?.postMessage(ask);
+    if (ask.ask === 'staircase' || ask.ask === 'pages') climber.current?.postMessage(ask);
+  }, []);
 
   useEffect(() => {
-    const w = new Worker(new URL('../../workers/benchWorker.ts', import.meta.url), { type: 'module' });
-    worker.current = w;
-    w.onmessage = (event: MessageEvent<Answer>) => {
+    const both = [0, 1].map(
+      () => new Worker(new URL('../../workers/benchWorker.ts', import.meta.url), { type: 'module' }),
+    );
+    [worker.current, climber.current] = both;
+    const onMessage = (event: MessageEvent<Answer>) => {
       const { data } = event;
       if (data.answer === 'bench') {
         if (data.id !== latest.current.bench) return;
@@ -166,7 +175,8 @@ function useForecasts(pages: readonly BenchPage[], visitor: Visitor, chosen: rea
         waiting.current.delete(data.id);
       }
     };
-    return () => w.terminate();
+    for (const w of both) w.onmessage = onMessage;
+    return () => both.forEach((w) => w.terminate());
   }, []);
   useEffect(() => {
     setStaircase(undefined);
