@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
 import { projectRoot } from '../../src/engine/store/store';
@@ -148,6 +148,35 @@ describe('cli', () => {
     const r = run('demo', '--data', temp.folder, '--json');
     expect(r.code, r.err).to.equal(0);
     expect(JSON.parse(r.out)).to.include({ captures: 16 });
+  });
+
+  it('serves the application with a data folder of its own until it is told to stop', async () => {
+    const data = path.join(temp.folder, 'served');
+    const child = spawn(process.execPath, [
+      path.join(projectRoot(), 'bin/keen-lens.mjs'),
+      'serve',
+      '--port',
+      '4391',
+      '--data',
+      data,
+    ]);
+    const address = await new Promise<string>((done) => {
+      child.stdout.on('data', (text: Buffer) => {
+        const found = /http:\/\/[\d.:]+/.exec(text.toString());
+        if (found) done(found[0]);
+      });
+    });
+    expect(await (await fetch(`${address}/api/health`)).json()).to.deep.equal({ ok: true, sites: 0 });
+    expect(fs.existsSync(path.join(data, 'keen-lens.db'))).to.equal(true);
+    const ended = new Promise((done) => child.once('exit', done));
+    child.kill('SIGTERM');
+    await ended;
+  });
+
+  it('does not serve beyond this machine without a password', () => {
+    const r = run('serve', '--host', '0.0.0.0');
+    expect(r.code).to.equal(3);
+    expect(r.err).to.contain('KEEN_LENS_PASSWORD');
   });
 
   it('shows an example in the help of every command', () => {

@@ -209,6 +209,48 @@ describe('ui', () => {
     await page.locator('.source .line.at').waitFor();
   });
 
+  it('does the whole job by keyboard: open a site, a page, its evidence, and put a fix on the bench', async () => {
+    await open('/');
+    await page.getByRole('link', { name: 'Fernhollow Botanic Garden' }).waitFor();
+    await page.keyboard.press('Enter');
+    await page.getByText('Slowest hero').waitFor();
+    await page.locator('.put').first().waitFor();
+    await page.keyboard.press('b');
+    await page.locator('.bench-list li').waitFor();
+    await page.getByRole('link', { name: /^Hero/ }).focus();
+    await page.keyboard.press('Enter');
+    await page.locator('.findings li.at').waitFor();
+    await page.keyboard.press('j');
+    await page.keyboard.press('b');
+    await page.locator('.bench-list li').nth(1).waitFor();
+    await page.keyboard.press('/');
+    await page.keyboard.type('plant-sale');
+    await page.waitForFunction(() => location.search.includes('search=plant-sale'));
+    await page.locator('.findings li', { hasText: 'plant-sale-tables.jpg' }).first().waitFor();
+    await page.locator('main').click({ position: { x: 5, y: 5 } });
+    await page.keyboard.press('Enter');
+    await page.locator('.source, .findings').first().waitFor();
+    expect(page.url()).to.match(/\/pages\/\d+/);
+    expect(await page.locator('.bench-list li').count()).to.equal(2);
+  });
+
+  it('gives every chart a summary, a table twin and names for what can be pressed', async () => {
+    await open('/sites/1');
+    await page.locator('.stair').first().waitFor();
+    expect(await page.locator('.chart svg').first().getAttribute('aria-label')).to.match(/Hero painted: now \d/);
+    await page.getByText('As a table').click();
+    const rows = await page.locator('.twin[open] tbody tr').count();
+    expect(rows).to.equal((await page.locator('.stair').count()) + 1);
+    const nameless = await page.evaluate(
+      () =>
+        [...document.querySelectorAll('button, a, input')].filter(
+          (e) => !(e.getAttribute('aria-label') ?? e.textContent ?? '').trim(),
+        ).length,
+    );
+    expect(nameless).to.equal(0);
+    expect(await page.locator('.concerns circle').first().getAttribute('aria-label')).to.match(/: \d/);
+  });
+
   it('imports a dropped file of an unseen page and shows its findings', async () => {
     const html =
       '<!doctype html>\n<html><head><title>Moss</title><script src="/a.js"></script></head>\n<body><img src="/moss.jpg" loading="lazy"><p>Moss</p></body></html>';

@@ -42,15 +42,18 @@ export class Shape {
     return this.value === undefined || this.value === null ? undefined : this.string('');
   }
 
+  /** A number of a size that times and bytes can have. */
   optionalNumber(): number | undefined {
     if (this.value === undefined || this.value === null) return undefined;
-    return typeof this.value === 'number' && Number.isFinite(this.value) ? this.value : this.fail('a number', '');
+    const n = this.value;
+    if (typeof n !== 'number' || !Number.isFinite(n)) return this.fail('a number', '');
+    return Math.abs(n) < 1e12 ? n : this.fail('a number of a believable size', '');
   }
 
-  /** A number of at least 0 and of a size that times and bytes can have. */
+  /** A number of at least 0. */
   optionalCount(): number | undefined {
     const n = this.optionalNumber();
-    return n === undefined || (n >= 0 && n < 1e12) ? n : this.fail('a number from 0 up', '');
+    return n === undefined || n >= 0 ? n : this.fail('a number from 0 up', '');
   }
 
   optionalBoolean(): boolean | undefined {

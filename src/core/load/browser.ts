@@ -14,6 +14,8 @@ export const BROWSER = {
   /** How long a font may keep its text invisible (font-display: block). */
   fontBlockMs: 3000,
   maxParseSliceMs: 50,
+  /** However slow the processor, a document is parsed in so many slices at most. */
+  maxParseSlices: 500,
 } as const;
 
 /** Changes to one re-enactment, for ranges. All default to 1. */

@@ -23,6 +23,8 @@ export const NETWORK = {
   /** Growth of the window for each segment acknowledged after slow start, while nothing was lost. */
   growthBeforeLoss: 0.05,
   lossFactor: 0.7,
+  /** Packets of one file at most. */
+  maxPackets: 8000,
   perOriginH1: 6,
 } as const;
 
@@ -70,6 +72,8 @@ export class Network {
   /** Bytes that the server has still to send, and that have still to arrive. */
   private readonly remaining: Float64Array;
   private readonly awaited: Float64Array;
+  /** Bytes of a packet: a segment; more for very large files, whose every packet makes no difference. */
+  private readonly segment: Float64Array;
   private readonly started: Uint8Array;
   private readonly connectionOf: Int32Array;
   /** Priority as it stands now; the browser raises some on the way. */
@@ -103,6 +107,7 @@ export class Network {
     const n = fetches.length;
     this.remaining = new Float64Array(n);
     this.awaited = new Float64Array(n);
+    this.segment = new Float64Array(n);
     this.started = new Uint8Array(n);
     this.connectionOf = new Int32Array(n).fill(-1);
     this.priority = new Int8Array(n);
@@ -168,6 +173,7 @@ export class Network {
     const fetch = this.fetches[id] as FetchNode;
     const c = this.connections[this.connectionOf[id] as number] as Connection;
     this.remaining[id] = this.awaited[id] = Math.max(1, fetch.headerBytes + fetch.bodyBytes);
+    this.segment[id] = Math.max(NETWORK.segmentBytes, (this.remaining[id] as number) / NETWORK.maxPackets);
     c.sending.push(id);
     this.pump(c, now);
   }
@@ -241,7 +247,7 @@ export class Network {
       if (c.turn >= c.sending.length) c.turn = 0;
       const id = c.sending[c.turn] as number;
       const left = this.remaining[id] as number;
-      const size = Math.min(NETWORK.segmentBytes, left);
+      const size = Math.min(this.segment[id] as number, left);
       this.remaining[id] = left - size;
       if (left - size <= 0) c.sending.splice(c.turn, 1);
       else c.turn++;

@@ -156,6 +156,27 @@ describe('hostile and broken files', () => {
     );
   });
 
+  it('sizes and times beyond belief', () => {
+    const with1 = (
+      change: (entry: {
+        time: number;
+        timings: { wait: number };
+        response: { bodySize: number; content: { size: number } };
+      }) => void,
+    ) => {
+      const file = structuredClone(FILE) as { log: { entries: never[] } };
+      change(file.log.entries[5] as never);
+      return bytesOf(file);
+    };
+    expect(throughAll(with1((e) => (e.response.bodySize = 9e11)))).to.equal(1);
+    expect(throughAll(with1((e) => (e.response.content.size = 9e11)))).to.equal(1);
+    expect(throughAll(with1((e) => (e.timings.wait = 9e11)))).to.equal(1);
+    expect(() => readHar(with1((e) => (e.response.bodySize = 1e300)))).to.throw(InputError, /believable size/);
+    const slow = structuredClone(FILE) as { log: { pages: { _lens: { observations: { work: object[] } } }[] } };
+    slow.log.pages[0]?._lens.observations.work.push({ kind: 'parse', startMs: 5, durationMs: 9e11 });
+    expect(throughAll(bytesOf(slow))).to.equal(1);
+  });
+
   it('redirects in a circle and stylesheets that import each other end', () => {
     const circle = har([
       { url: PAGE, body: '<link rel=stylesheet href=/a.css><img src=/r1>' },

@@ -44,7 +44,13 @@ export abstract class Parsing extends Fetching {
     const stop = this.p.stops[this.stopAt];
     let target = this.decoded;
     if (stop && stop.offset < target) target = stop.offset;
-    if (perByte > 0) target = Math.min(target, this.parsedTo + BROWSER.maxParseSliceMs / perByte);
+    if (perByte > 0) {
+      const slice = Math.max(
+        BROWSER.maxParseSliceMs / perByte,
+        this.graph.document.decodedBytes / BROWSER.maxParseSlices,
+      );
+      target = Math.min(target, this.parsedTo + slice);
+    }
     this.parseTarget = Math.max(this.parsedTo, target);
     return (this.parseTarget - this.parsedTo) * perByte;
   }
