@@ -8,6 +8,7 @@ import { recordPages } from '../src/engine/record/record';
 import { harFile } from '../src/engine/record/writeHar';
 import { PAGES } from './site/pages';
 import { PICTURE_CACHE, serveDemo } from './site/serve';
+import { VERSION } from '../src/core/version';
 
 const folder = path.join(path.dirname(fileURLToPath(import.meta.url)), 'captures');
 await fs.mkdir(folder, { recursive: true });
@@ -28,7 +29,7 @@ try {
       const name = page.path === '/' ? 'home' : page.path.replace(/\//g, '');
       await fs.writeFile(
         path.join(folder, `${name}-${device}.har.gz`),
-        zlib.gzipSync(harFile(pages, '0.1.0'), { level: 9 }),
+        zlib.gzipSync(harFile(pages, VERSION), { level: 9 }),
       );
     }
   }

@@ -2,6 +2,7 @@ import { Command } from 'commander';
 import type { Audit } from '../core/plan/audit';
 import type { AuditReport } from '../engine/services/auditReport';
 import { collect, printJson, progress, readInput, visitors } from './options';
+import { VERSION } from '../core/version';
 
 interface AuditFlags {
   json?: boolean;
@@ -30,7 +31,7 @@ export function auditCommand(): Command {
       }
       const findings = audits.flatMap((a) => a.findings);
       if (flags.csv) process.stdout.write((await import('../core/handover/findingsTable')).findingsCsv(findings));
-      else if (flags.sarif) printJson((await import('../core/handover/sarif')).findingsSarif(findings, '0.1.0'));
+      else if (flags.sarif) printJson((await import('../core/handover/sarif')).findingsSarif(findings, VERSION));
       else {
         const { auditReport } = await import('../engine/services/auditReport');
         const report = auditReport(audits, chosen);

@@ -7,6 +7,7 @@ import { simulate } from '../core/load/simulate';
 import { parseVisitor } from '../core/load/visitors';
 import { answerForecast, parseFixRequest, resolveFixes, type ForecastAnswer } from '../engine/services/forecastCapture';
 import { collect, printJson, progress, readInput } from './options';
+import { VERSION } from '../core/version';
 
 interface ForecastFlags {
   page?: string;
@@ -54,7 +55,7 @@ export function forecastCommand(): Command {
       const answer = answerForecast(audit.graph, fixes, visitor, flags.each ?? false);
       if (flags.har) {
         const fixed = applyFixes(audit.graph, fixes);
-        const har = retimedHar(audit.page.capture, fixed, simulate(fixed, visitor), '0.1.0');
+        const har = retimedHar(audit.page.capture, fixed, simulate(fixed, visitor), VERSION);
         await fs.writeFile(flags.har, JSON.stringify(har));
         progress(`written: ${flags.har}`);
       }

@@ -3,6 +3,7 @@ import { Command, Option } from 'commander';
 import { InputError } from '../core/capture/errors';
 import { parseVisitor } from '../core/load/visitors';
 import { collect, printJson, progress, wholeNumber } from './options';
+import { VERSION } from '../core/version';
 
 interface RecordFlags {
   output: string;
@@ -59,7 +60,7 @@ export function recordCommand(): Command {
         onProgress: (text) => progress(`recording ${text}`),
       });
       const partial = `${flags.output}.part`;
-      await fs.writeFile(partial, harFile(pages, '0.1.0'));
+      await fs.writeFile(partial, harFile(pages, VERSION));
       await fs.rename(partial, flags.output);
       const summary = pages.map((p) => ({ page: p.finalUrl, requests: p.requests, lcpMs: p.lcpMs, notes: p.notes }));
       if (flags.json) printJson({ file: flags.output, pages: summary });

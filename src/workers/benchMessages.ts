@@ -2,7 +2,7 @@ import type { Fix } from '../core/fixes/fix';
 import type { LoadGraph } from '../core/load/graph';
 import type { Range } from '../core/load/range';
 import type { Visitor } from '../core/load/visitors';
-import type { FetchTimes, HeroSplit, Milestones, PathStep } from '../core/load/replay';
+import type { HeroSplit, Replay } from '../core/load/replay';
 import type { Average, Staircase } from '../core/plan/staircase';
 import type { Concern } from '../core/checks/finding';
 
@@ -16,16 +16,6 @@ export interface BenchPage {
   readonly concerns: Readonly<Record<string, Concern>>;
 }
 
-/** One replay in a form that can be sent. */
-export interface SentReplay {
-  readonly milestones: Milestones;
-  readonly split: HeroSplit;
-  readonly fetches: readonly FetchTimes[];
-  readonly scripts: readonly { readonly startMs: number; readonly endMs: number }[];
-  readonly path: readonly PathStep[];
-  readonly heroPlace: number;
-}
-
 export type Ask =
   | { readonly ask: 'pages'; readonly pages: readonly BenchPage[] }
   | {
@@ -33,7 +23,6 @@ export type Ask =
       readonly id: number;
       readonly visitor: Visitor;
       readonly groups: readonly string[];
-      readonly page?: number;
     }
   | { readonly ask: 'staircase'; readonly id: number; readonly visitor: Visitor }
   | {
@@ -74,8 +63,8 @@ export interface StaircaseAnswer {
 
 export interface StoryAnswer {
   readonly captureId: number;
-  readonly now: SentReplay;
-  readonly after: SentReplay;
+  readonly now: Replay;
+  readonly after: Replay;
   readonly afterGraph: LoadGraph;
   readonly why: readonly string[];
   /** Change of hero paint of each offered fix alone, by fix id. */

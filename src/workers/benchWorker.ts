@@ -4,7 +4,7 @@ import type { Replay } from '../core/load/replay';
 import { benchFigures, benchRange, fixesOfGroups } from '../core/plan/bench';
 import { explain, forecast } from '../core/plan/forecast';
 import { buildStaircase, groupFixes } from '../core/plan/staircase';
-import type { Answer, Ask, BenchPage, SentReplay, StaircaseAnswer, StoryAnswer } from './benchMessages';
+import type { Answer, Ask, BenchPage, StaircaseAnswer, StoryAnswer } from './benchMessages';
 
 /** Forecasts off the screen's thread. Newer questions of a kind make older ones void. */
 let pages: readonly BenchPage[] = [];
@@ -26,12 +26,11 @@ self.onmessage = (event: MessageEvent<Ask>) => {
 
 function answerBench(ask: Extract<Ask, { ask: 'bench' }>): void {
   latestBench = ask.id;
-  const scope = ask.page === undefined ? pages : pages.filter((p) => p.captureId === ask.page);
-  const figures = benchFigures(scope, ask.groups, ask.visitor);
+  const figures = benchFigures(pages, ask.groups, ask.visitor);
   const value = {
     ...figures,
     pages: figures.pages.map((p, i) => ({
-      captureId: scope[i]?.captureId ?? 0,
+      captureId: pages[i]?.captureId ?? 0,
       nowMs: p.now.lcpMs,
       afterMs: p.after.lcpMs,
       nowFcpMs: p.now.fcpMs,
@@ -46,7 +45,7 @@ function answerBench(ask: Extract<Ask, { ask: 'bench' }>): void {
         answer: 'bench',
         id: ask.id,
         visitor: ask.visitor.id,
-        value: { ...value, range: benchRange(scope, ask.groups, ask.visitor, figures) },
+        value: { ...value, range: benchRange(pages, ask.groups, ask.visitor, figures) },
       });
   }, 0);
 }
@@ -99,7 +98,8 @@ function story(ask: Extract<Ask, { ask: 'story' }>): StoryAnswer | undefined {
   };
 }
 
-function sent(r: Replay): SentReplay {
+/** A replay whose lazily made parts are made: only plain values can be sent. */
+function sent(r: Replay): Replay {
   return {
     milestones: r.milestones,
     split: r.split,

@@ -9,6 +9,7 @@ import { applyFixes } from '../../src/core/fixes';
 import { simulate } from '../../src/core/load/simulate';
 import { VISITORS } from '../../src/core/load/visitors';
 import { buildStaircase, STOPS_PAYING_MS } from '../../src/core/plan/staircase';
+import { VERSION } from '../../src/core/version';
 import { readPage } from '../../src/core/source/page';
 import { measureSizes } from '../../src/engine/imaging/measure';
 import { auditReport } from '../../src/engine/services/auditReport';
@@ -163,6 +164,13 @@ describe('handover of forecasts and docs', () => {
     const hero = read?.capture.loads.find((l) => l.url.endsWith('hero.jpg'));
     expect(hero?.endMs).to.be.closeTo(replay.fetches[g.hero.fetch]?.endMs ?? 0, 2);
     expect(read?.capture.notes.join()).to.match(/forecast, not a recording/);
+  });
+
+  it('states the version of package.json', () => {
+    const { version } = JSON.parse(fs.readFileSync(path.join(projectRoot(), 'package.json'), 'utf8')) as {
+      version: string;
+    };
+    expect(VERSION).to.equal(version);
   });
 
   it('keeps docs/checks.md as the code has it (npm run docs)', () => {

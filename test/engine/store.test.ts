@@ -137,8 +137,15 @@ describe('engine/store and importHar', () => {
   it('deletes a site with all that hangs on it', async () => {
     await importHar(store, bytesOf(har([{ url: PAGE, body: html }])), 'a.har');
     expect(await deleteSite(store, (await listSites(store))[0]?.id ?? 0)).to.equal(true);
-    expect(await rows()).to.include({ sites: 0, sweeps: 0, captures: 0, findings: 0 });
+    expect(await rows()).to.deep.equal({ sites: 0, sweeps: 0, captures: 0, findings: 0, bodies: 0 });
     expect(await deleteSite(store, 99)).to.equal(false);
+  });
+
+  it('keeps bodies that another site uses when one is deleted', async () => {
+    await importHar(store, bytesOf(har([{ url: PAGE, body: html }])), 'a.har');
+    await importHar(store, bytesOf(har([{ url: 'https://mossbank.example/', body: html }])), 'b.har');
+    await deleteSite(store, (await listSites(store)).find((s) => s.name === 'fernhollow.example')?.id ?? 0);
+    expect(await rows()).to.include({ sites: 1, captures: 1, bodies: 1 });
   });
 
   it('unpacks gzip, and says so when it is cut short', () => {

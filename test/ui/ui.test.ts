@@ -79,7 +79,8 @@ describe('ui', () => {
   it('forecasts three fixes on the bench, by mouse and keyboard, and keeps them over a reload', async () => {
     await open('/sites/1');
     await page.locator('.rows .put').first().waitFor();
-    const figure = () => text('.bench-bar');
+    // Without the range, which follows a moment later.
+    const figure = () => text('.bench-bar .between');
     const before = await figure();
     await page.locator('.rows .put').first().click();
     await page.keyboard.press('j');

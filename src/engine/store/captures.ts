@@ -190,3 +190,15 @@ export async function deviceIn(store: Store, sweepId: number, wanted: Device): P
   const rows = await store.selectFrom('captures').select('device').distinct().where('sweep_id', '=', sweepId).execute();
   return rows.some((r) => r.device === wanted) || rows.length === 0 ? wanted : (rows[0]?.device ?? wanted);
 }
+
+/** Hashes of every body and screenshot that captures refer to: of one site, or of all. */
+export async function bodyHashes(store: Store, siteId?: number): Promise<Set<string>> {
+  const out = new Set<string>();
+  let query = store.selectFrom('captures').select(['capture', 'screenshot_hash']);
+  if (siteId !== undefined) query = query.where('site_id', '=', siteId);
+  for (const row of await query.execute()) {
+    for (const load of (unpack(row.capture) as Capture).loads) if (load.bodyHash) out.add(load.bodyHash);
+    if (row.screenshot_hash) out.add(row.screenshot_hash);
+  }
+  return out;
+}

@@ -1,4 +1,5 @@
 import { hostOf, sameSite } from '../../core/capture/url';
+import { bodyHashes } from './captures';
 import type { Store } from './store';
 
 /** A site as listed. */
@@ -45,6 +46,17 @@ export async function renameSite(store: Store, id: number, name: string): Promis
 
 /** Deletes a site with all that belongs to it; bodies that nothing else uses go too. */
 export async function deleteSite(store: Store, id: number): Promise<boolean> {
-  const result = await store.deleteFrom('sites').where('id', '=', id).executeTakeFirst();
-  return result.numDeletedRows > 0n;
+  return store.transaction().execute(async (tx) => {
+    const own = await bodyHashes(tx, id);
+    const result = await tx.deleteFrom('sites').where('id', '=', id).executeTakeFirst();
+    const kept = await bodyHashes(tx);
+    const unused = [...own].filter((hash) => !kept.has(hash));
+    for (let i = 0; i < unused.length; i += 200) {
+      await tx
+        .deleteFrom('bodies')
+        .where('hash', 'in', unused.slice(i, i + 200))
+        .execute();
+    }
+    return result.numDeletedRows > 0n;
+  });
 }

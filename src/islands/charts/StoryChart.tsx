@@ -1,6 +1,7 @@
 import { area, curveMonotoneX, scaleLinear, type ScaleLinear } from 'd3';
 import type { LoadGraph } from '../../core/load/graph';
-import type { SentReplay, StoryAnswer } from '../../workers/benchMessages';
+import type { Replay } from '../../core/load/replay';
+import type { StoryAnswer } from '../../workers/benchMessages';
 import { bytes, count, ms } from '../ui/format';
 import { storySide, type StoryRow, type StorySide } from './storyLayout';
 
@@ -132,7 +133,7 @@ interface SideProps {
   readonly x: ScaleLinear<number, number>;
   readonly edge: number;
   readonly upward: boolean;
-  readonly replay: SentReplay;
+  readonly replay: Replay;
   readonly width: number;
 }
 

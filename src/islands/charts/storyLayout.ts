@@ -1,6 +1,6 @@
 import { fileName } from '../../core/capture/url';
 import { finalFetch, type LoadGraph } from '../../core/load/graph';
-import type { SentReplay } from '../../workers/benchMessages';
+import type { Replay } from '../../core/load/replay';
 
 /** What part something plays in the load. */
 export type Role = 'hero' | 'block' | 'rest';
@@ -33,7 +33,7 @@ export interface StorySide {
 const MAX_ROWS = 8;
 
 /** Sorts one re-enactment into lanes; a pure function. */
-export function storySide(graph: LoadGraph, replay: SentReplay, untilMs: number): StorySide {
+export function storySide(graph: LoadGraph, replay: Replay, untilMs: number): StorySide {
   const rows: StoryRow[] = [];
   const used = new Set<number>();
   const fetchRow = (id: number, role: Role, why: string) => {

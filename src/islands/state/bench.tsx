@@ -20,7 +20,6 @@ export interface Bench {
   readonly chosen: readonly string[];
   readonly answer?: BenchAnswer;
   readonly staircase?: StaircaseAnswer;
-  readonly busy: boolean;
   /** The worker has the pages: stories can be asked for. */
   readonly ready: boolean;
   /** The last change can be taken back. */
@@ -112,7 +111,6 @@ export function BenchProvider({ siteId, children }: { siteId: number; children: 
     chosen,
     answer: worker.answer,
     staircase: worker.staircase,
-    busy: worker.busy,
     ready: worker.ready,
     canUndo: history.current.length > 0,
     toggle: (id) => write(chosen.includes(id) ? chosen.filter((c) => c !== id) : [...chosen, id]),
@@ -132,7 +130,6 @@ export function BenchProvider({ siteId, children }: { siteId: number; children: 
 interface Forecasts {
   readonly answer?: BenchAnswer;
   readonly staircase?: StaircaseAnswer;
-  readonly busy: boolean;
   readonly ready: boolean;
   story(captureId: number): Promise<StoryAnswer>;
 }
@@ -150,7 +147,6 @@ function useForecasts(pages: readonly BenchPage[], visitor: Visitor, chosen: rea
   // Answers carry the visitor they are for: figures of another one are never shown.
   const [answer, setAnswer] = useState<{ visitor: string; value: BenchAnswer }>();
   const [staircase, setStaircase] = useState<{ visitor: string; value: StaircaseAnswer }>();
-  const [busy, setBusy] = useState(false);
   const [posted, setPosted] = useState<readonly BenchPage[]>();
   const send = useCallback((ask: Ask) => {
     if (ask.ask !== 'staircase') worker.current?.postMessage(ask);
@@ -167,7 +163,6 @@ function useForecasts(pages: readonly BenchPage[], visitor: Visitor, chosen: rea
       if (data.answer === 'bench') {
         if (data.id !== latest.current.bench) return;
         setAnswer({ visitor: data.visitor, value: data.value });
-        setBusy(data.value.range === undefined);
       } else if (data.answer === 'staircase') {
         if (data.id === latest.current.staircase) setStaircase({ visitor: data.visitor, value: data.value });
       } else {
@@ -186,7 +181,6 @@ function useForecasts(pages: readonly BenchPage[], visitor: Visitor, chosen: rea
   useEffect(() => {
     if (pages.length === 0) return;
     latest.current.bench = ++ids.current;
-    setBusy(true);
     send({ ask: 'bench', id: latest.current.bench, visitor, groups: chosen });
   }, [pages, visitor, chosen, send]);
   useEffect(() => {
@@ -206,7 +200,6 @@ function useForecasts(pages: readonly BenchPage[], visitor: Visitor, chosen: rea
   return {
     answer: answer?.visitor === visitor.id ? answer.value : undefined,
     staircase: staircase?.visitor === visitor.id ? staircase.value : undefined,
-    busy,
     ready: posted === pages,
     story,
   };

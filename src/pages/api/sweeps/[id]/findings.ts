@@ -6,6 +6,7 @@ import { deviceIn } from '../../../../engine/store/captures';
 import { listFindings } from '../../../../engine/store/findings';
 import { findSweep } from '../../../../engine/store/sweeps';
 import { idOf, json, notFound, query, route } from '../../_answer';
+import { VERSION } from '../../../../core/version';
 
 const schema = object({
   device: string().oneOf(['phone', 'desktop']).default('phone'),
@@ -39,7 +40,7 @@ export const GET = route(async (context) => {
   const name = `findings-${sweep.day}-${device}`;
   if (q.format === 'csv') return download(findingsCsv(found.rows), 'text/csv; charset=utf-8', `${name}.csv`);
   if (q.format === 'sarif')
-    return download(JSON.stringify(findingsSarif(found.rows, '0.1.0')), 'application/sarif+json', `${name}.sarif`);
+    return download(JSON.stringify(findingsSarif(found.rows, VERSION)), 'application/sarif+json', `${name}.sarif`);
   return json({ ...found, device, limit: q.limit, offset: q.offset });
 });
 
