@@ -36,7 +36,7 @@ export function listMentions(document: SourceDocument): Mention[] {
       if (url) out.push({ url: redactUrl(url), raw, element, attribute, use, kind });
     };
     const get = (name: string) => element.attributes.get(name);
-    mentionsOf(element, get, add);
+    mentionsOf(element.tag, get, add);
     for (const [name, value] of element.attributes) {
       if (DEFERRED_SOURCE.test(name) && /[./]/.test(value)) {
         if (name.endsWith('srcset')) parseSrcset(value).forEach((c) => add(name, c.url, 'hint', 'image'));
@@ -49,7 +49,8 @@ export function listMentions(document: SourceDocument): Mention[] {
 
 type Add = (attribute: string, raw: string, use: MentionUse, kind?: Mention['kind']) => void;
 
-function mentionsOf(element: SourceElement, get: (n: string) => string | undefined, add: Add): void {
+/** Calls `add` for every address that one element names by its attributes; loaders' data attributes aside. */
+export function mentionsOf(tag: string, get: (n: string) => string | undefined, add: Add): void {
   const one = (name: string, use: MentionUse, kind?: Mention['kind']) => {
     const value = get(name);
     if (value !== undefined) add(name, value, use, kind);
@@ -57,7 +58,7 @@ function mentionsOf(element: SourceElement, get: (n: string) => string | undefin
   const set = (name: string) => {
     for (const candidate of parseSrcset(get(name) ?? '')) add(name, candidate.url, 'load', 'image');
   };
-  switch (element.tag) {
+  switch (tag) {
     case 'img':
       one('src', 'load', 'image');
       return set('srcset');

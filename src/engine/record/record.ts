@@ -4,6 +4,7 @@ import { chromium, type Browser, type Page } from 'playwright-core';
 import type { Conditions } from '../../core/capture/capture';
 import { InputError, PageError } from '../../core/capture/errors';
 import type { Visitor } from '../../core/load/visitors';
+import { isPrivateAddress } from '../net/privateAddress';
 import { browserSwitches, findChromium } from './chromium';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, type PageFacts } from './inPage';
 import { NetworkLog } from './networkLog';
@@ -234,25 +235,6 @@ async function refusePrivate(url: string, options: RecordOptions): Promise<void>
       url,
       'To record it all the same use --allow-private.',
     );
-}
-
-/** Loopback, link-local, private and unspecified ranges (RFC 6890). */
-export function isPrivateAddress(address: string): boolean {
-  const v4 = /^(?:::ffff:)?(\d+)\.(\d+)\.\d+\.\d+$/i.exec(address);
-  if (v4) {
-    const a = Number(v4[1]);
-    const b = Number(v4[2]);
-    return (
-      a === 127 ||
-      a === 10 ||
-      a === 0 ||
-      (a === 172 && b >= 16 && b < 32) ||
-      (a === 192 && b === 168) ||
-      (a === 169 && b === 254) ||
-      (a === 100 && b >= 64 && b < 128)
-    );
-  }
-  return /^(::1?$|f[cd]|fe[89ab])/i.test(address);
 }
 
 function firstLine(error: unknown): string {

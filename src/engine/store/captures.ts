@@ -6,6 +6,7 @@ import type { LoadGraph } from '../../core/load/graph';
 import type { SelectQueryBuilder } from 'kysely';
 import type { CaptureTable } from './schema';
 import type { Store } from './store';
+import { sweepOfDay } from './sweeps';
 
 /** What is kept of an audit besides its findings. */
 export interface StoredAudit {
@@ -48,6 +49,8 @@ const columns = [
 /** What a new capture is stored with. */
 export interface NewCapture {
   readonly siteId: number;
+  /** The sweep it belongs to; without one, the sweep of its day. */
+  readonly sweepId?: number;
   readonly capture: Capture;
   readonly audit: StoredAudit;
   readonly findings: readonly Finding[];
@@ -59,26 +62,15 @@ export interface NewCapture {
 const pack = (value: unknown): Uint8Array => zlib.gzipSync(JSON.stringify(value), { level: 4 });
 const unpack = (bytes: Uint8Array): unknown => JSON.parse(zlib.gunzipSync(bytes).toString('utf8'));
 
-/** Adds a capture with its findings to the sweep of its day. Call it inside a transaction. */
+/** Adds a capture with its findings to its sweep. Call it inside a transaction. */
 export async function addCapture(store: Store, input: NewCapture): Promise<CaptureRow> {
-  const day = input.capture.recordedAt.slice(0, 10);
-  await store
-    .insertInto('sweeps')
-    .values({ site_id: input.siteId, day })
-    .onConflict((c) => c.doNothing())
-    .execute();
-  const sweep = await store
-    .selectFrom('sweeps')
-    .select('id')
-    .where('site_id', '=', input.siteId)
-    .where('day', '=', day)
-    .executeTakeFirstOrThrow();
+  const sweepId = input.sweepId ?? (await sweepOfDay(store, input.siteId, input.capture.recordedAt.slice(0, 10)));
   const { capture } = input;
   const row = await store
     .insertInto('captures')
     .values({
       site_id: input.siteId,
-      sweep_id: sweep.id,
+      sweep_id: sweepId,
       page: capture.page,
       title: capture.title,
       device: capture.device,

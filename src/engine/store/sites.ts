@@ -1,4 +1,5 @@
 import { hostOf, sameSite } from '../../core/capture/url';
+import { defaultSettings, type SweepSettings } from '../../core/site/settings';
 import { bodyHashes } from './captures';
 import type { Store } from './store';
 
@@ -38,6 +39,21 @@ export async function siteOfPage(store: Store, page: string): Promise<SiteRow> {
   if (known) return known;
   const name = host.replace(/^www\./, '');
   return addSite(store, name, new URL('/', page).href);
+}
+
+/** How this site is swept: what was set last, else the defaults for its home address. */
+export async function siteSettings(store: Store, site: SiteRow): Promise<SweepSettings> {
+  const row = await store.selectFrom('sites').select('settings').where('id', '=', site.id).executeTakeFirst();
+  const stored = row?.settings ? (JSON.parse(row.settings) as Partial<SweepSettings>) : {};
+  return { ...defaultSettings(site.home), ...stored };
+}
+
+export async function saveSiteSettings(store: Store, id: number, settings: SweepSettings): Promise<void> {
+  await store
+    .updateTable('sites')
+    .set({ settings: JSON.stringify(settings) })
+    .where('id', '=', id)
+    .execute();
 }
 
 export async function renameSite(store: Store, id: number, name: string): Promise<void> {

@@ -4,12 +4,13 @@ import Database from 'better-sqlite3';
 import { Kysely, Migrator, SqliteDialect } from 'kysely';
 import { InputError } from '../../core/capture/errors';
 import * as start from './migrations/001-start';
+import * as sweeps from './migrations/002-sweeps';
 import type { Tables } from './schema';
 
 /** An open database. */
 export type Store = Kysely<Tables>;
 
-const MIGRATIONS = { '001-start': start };
+const MIGRATIONS = { '001-start': start, '002-sweeps': sweeps };
 
 /**
  * Opens the database of a data folder, making both when absent, and brings it up to date.
@@ -22,7 +23,8 @@ export async function openStore(folder: string): Promise<Store> {
     sqlite = new Database(path.join(folder, 'keen-lens.db'));
     sqlite.pragma('journal_mode = WAL');
     sqlite.pragma('synchronous = NORMAL');
-    sqlite.pragma('foreign_keys = ON');
+    // Off while tables are rebuilt: dropping one would delete what refers to it.
+    sqlite.pragma('foreign_keys = OFF');
     sqlite.pragma('busy_timeout = 10000');
   } catch (error) {
     throw new InputError(
@@ -35,6 +37,7 @@ export async function openStore(folder: string): Promise<Store> {
   const migrator = new Migrator({ db: store, provider: { getMigrations: () => Promise.resolve(MIGRATIONS) } });
   const { error } = await migrator.migrateToLatest();
   if (error) throw error instanceof Error ? error : new Error('migration failed');
+  sqlite.pragma('foreign_keys = ON');
   return store;
 }
 

@@ -1,3 +1,4 @@
+import { shownSettings, type SweepSettings } from '../../core/site/settings';
 import type { Store } from './store';
 
 /** A sweep as listed. */
@@ -5,29 +6,105 @@ export interface SweepRow {
   readonly id: number;
   readonly siteId: number;
   readonly day: string;
+  /** Null for a sweep made of imported files. */
+  readonly startedAt: string | null;
+  readonly endedAt: string | null;
   readonly captures: number;
+  /** Pages visited; 0 for imported files without page facts. */
+  readonly pages: number;
 }
+
+const columns = [
+  'sweeps.id',
+  'sweeps.site_id as siteId',
+  'sweeps.day',
+  'sweeps.started_at as startedAt',
+  'sweeps.ended_at as endedAt',
+] as const;
 
 /** Sweeps of a site, the latest first. */
 export async function listSweeps(store: Store, siteId: number): Promise<SweepRow[]> {
   return store
     .selectFrom('sweeps')
-    .leftJoin('captures', 'captures.sweep_id', 'sweeps.id')
     .select((e) => [
-      'sweeps.id',
-      'sweeps.site_id as siteId',
-      'sweeps.day',
-      e.fn.count<number>('captures.id').as('captures'),
+      ...columns,
+      e
+        .selectFrom('captures')
+        .whereRef('captures.sweep_id', '=', 'sweeps.id')
+        .select((c) => c.fn.countAll<number>().as('n'))
+        .$asScalar()
+        .as('captures'),
+      e
+        .selectFrom('pages')
+        .whereRef('pages.sweep_id', '=', 'sweeps.id')
+        .where('pages.state', '=', 'done')
+        .select((c) => c.fn.countAll<number>().as('n'))
+        .$asScalar()
+        .as('pages'),
     ])
     .where('sweeps.site_id', '=', siteId)
-    .groupBy('sweeps.id')
     .orderBy('sweeps.day', 'desc')
+    .orderBy('sweeps.id', 'desc')
+    .$narrowType<{ captures: number; pages: number }>()
     .execute();
 }
 
 export async function findSweep(
   store: Store,
   id: number,
-): Promise<{ id: number; siteId: number; day: string } | undefined> {
-  return store.selectFrom('sweeps').select(['id', 'site_id as siteId', 'day']).where('id', '=', id).executeTakeFirst();
+): Promise<
+  | {
+      id: number;
+      siteId: number;
+      day: string;
+      startedAt: string | null;
+      endedAt: string | null;
+      settings?: SweepSettings;
+    }
+  | undefined
+> {
+  const row = await store
+    .selectFrom('sweeps')
+    .select([...columns, 'sweeps.settings'])
+    .where('sweeps.id', '=', id)
+    .executeTakeFirst();
+  return row && { ...row, settings: row.settings ? (JSON.parse(row.settings) as SweepSettings) : undefined };
+}
+
+/** Starts a sweep of today; its settings are kept without secrets. */
+export async function addSweep(store: Store, siteId: number, settings: SweepSettings): Promise<number> {
+  const now = new Date().toISOString();
+  const row = await store
+    .insertInto('sweeps')
+    .values({
+      site_id: siteId,
+      day: now.slice(0, 10),
+      started_at: now,
+      settings: JSON.stringify(shownSettings(settings)),
+    })
+    .returning('id')
+    .executeTakeFirstOrThrow();
+  return row.id;
+}
+
+export async function endSweep(store: Store, id: number): Promise<void> {
+  await store.updateTable('sweeps').set({ ended_at: new Date().toISOString() }).where('id', '=', id).execute();
+}
+
+/** The sweep that captures of a day belong to: the latest of that day, made when there is none. */
+export async function sweepOfDay(store: Store, siteId: number, day: string): Promise<number> {
+  const known = await store
+    .selectFrom('sweeps')
+    .select('id')
+    .where('site_id', '=', siteId)
+    .where('day', '=', day)
+    .orderBy('id', 'desc')
+    .executeTakeFirst();
+  if (known) return known.id;
+  const row = await store
+    .insertInto('sweeps')
+    .values({ site_id: siteId, day })
+    .returning('id')
+    .executeTakeFirstOrThrow();
+  return row.id;
 }

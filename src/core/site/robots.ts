@@ -1,0 +1,51 @@
+import robotsParser from 'robots-parser';
+import { ROBOTS_NAME } from './settings';
+
+/** What a robots.txt says to us. */
+export interface Robots {
+  /** RFC 9309, section 2.2.2: the longest matching rule wins. */
+  allows(url: string): boolean;
+  /** Absolute addresses of sitemaps. */
+  readonly sitemaps: readonly string[];
+  /** Seconds between requests that it asks for; no part of RFC 9309, but honoured. */
+  readonly delayS?: number;
+}
+
+/** Reads a robots.txt; at most 500 KiB of it count (RFC 9309, section 2.5). */
+export function readRobots(url: string, text: string): Robots {
+  const parsed = robotsParser(url, text.slice(0, 512_000));
+  return {
+    allows: (page) => parsed.isAllowed(page, ROBOTS_NAME) ?? true,
+    sitemaps: parsed.getSitemaps().flatMap((s) => resolve(s, url)),
+    delayS: parsed.getCrawlDelay(ROBOTS_NAME),
+  };
+}
+
+/**
+ * What applies when robots.txt did not come (RFC 9309, section 2.3.1): 4xx allows everything, an error of the
+ * server or no answer nothing.
+ */
+export function robotsWithout(status: number | undefined): Robots {
+  const unavailable = status !== undefined && status >= 400 && status < 500;
+  return { allows: () => unavailable, sitemaps: [] };
+}
+
+function resolve(reference: string, base: string): string[] {
+  try {
+    return [new URL(reference, base).href];
+  } catch {
+    return [];
+  }
+}
+
+/** One directive list of a robots meta element or X-Robots-Tag header, for us or for all. */
+export function robotsDirectives(value: string): string[] {
+  const own = /^\s*([a-z0-9_-]+)\s*:(?!\/)(.*)$/i.exec(value);
+  const valued = own && /^(unavailable_after|max-snippet|max-image-preview|max-video-preview)$/i.test(own[1] ?? '');
+  if (own && !valued && own[1]?.toLowerCase() !== ROBOTS_NAME.toLowerCase()) return [];
+  return (own && !valued ? (own[2] ?? '') : value)
+    .split(',')
+    .map((d) => d.trim().toLowerCase())
+    .filter(Boolean)
+    .flatMap((d) => (d === 'none' ? ['noindex', 'nofollow'] : [d]));
+}

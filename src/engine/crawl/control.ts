@@ -1,0 +1,21 @@
+/** What a person may ask of work that is under way. */
+export type Wanted = 'pause' | 'cancel';
+
+/** Tells long work to stop; its signal ends what waits. */
+export class Control {
+  private readonly controller = new AbortController();
+  private asked: Wanted | undefined;
+
+  get signal(): AbortSignal {
+    return this.controller.signal;
+  }
+
+  get wanted(): Wanted | undefined {
+    return this.asked;
+  }
+
+  stop(wanted: Wanted): void {
+    this.asked = wanted;
+    this.controller.abort();
+  }
+}

@@ -1,0 +1,450 @@
+import { folderOf, pageAddress } from '../../core/site/address';
+import { scopeOf, siteTest } from '../../core/site/scope';
+import type { SweepSettings } from '../../core/site/settings';
+import { TRAP_MEANS, TrapWatch } from '../../core/site/traps';
+import {
+  addNotes,
+  addPages,
+  knownPages,
+  saveVisits,
+  skipWaiting,
+  type NewPage,
+  type SweepNote,
+  type Visit,
+  type WaitingPage,
+} from '../store/crawlPages';
+import type { JobProgress } from '../store/jobs';
+import type { PageOrigin } from '../store/schema';
+import type { Store } from '../store/store';
+import { CrawlClient, FetchError, type Fetched } from './client';
+import { ProtocolProbe } from './connector';
+import type { Control, Wanted } from './control';
+import { followOutside } from './followOutside';
+import { HostGate, MAX_WAIT_MS } from './hostGate';
+import { readSitemaps } from './readSitemaps';
+import { RobotsOfHosts } from './robotsOfHosts';
+import { failedVisit, retryAfterS, visitOf } from './visit';
+
+/** Visits stored at a time: a crash loses this many at most, and they are visited again. */
+const BATCH = 60;
+const BATCH_MS = 300;
+const ATTEMPTS = 3;
+
+/** What a crawl needs besides its settings. */
+export interface CrawlOptions {
+  readonly control: Control;
+  readonly onProgress?: (progress: JobProgress, phase: string) => void;
+  /** Wait before a failed request is tried again, in ms. */
+  readonly retryMs?: number;
+  /** Longest time for one answer, in ms. */
+  readonly maxAnswerMs?: number;
+}
+
+/**
+ * Visits the pages of a sweep, level by level, from what is stored: begun anew or gone on with. Returns what
+ * made it stop, undefined when everything was visited.
+ * @throws InputError for settings that cannot be followed
+ */
+export async function crawl(
+  store: Store,
+  sweepId: number,
+  settings: SweepSettings,
+  options: CrawlOptions,
+): Promise<Wanted | undefined> {
+  const crawler = new Crawler(store, sweepId, settings, options);
+  try {
+    return await crawler.run();
+  } finally {
+    await crawler.close();
+  }
+}
+
+class Crawler {
+  private readonly inScope: ReturnType<typeof scopeOf>;
+  private readonly own: (url: string) => boolean;
+  private readonly traps = new TrapWatch(new Date().getUTCFullYear());
+  private readonly client: CrawlClient;
+  private readonly gate: HostGate;
+  private readonly robots: RobotsOfHosts;
+  private readonly protocols: ProtocolProbe;
+  /** Ids of known addresses; 0 until stored. */
+  private readonly known = new Map<string, number>();
+  private readonly levels = new Map<number, WaitingPage[]>();
+  private readonly attempts = new Map<number, number>();
+  private readonly busy = new Map<number, string>();
+  private found: NewPage[] = [];
+  private visits: Visit[] = [];
+  private notes = new Map<string, SweepNote>();
+  private storing: Promise<void> = Promise.resolve();
+  private timer: NodeJS.Timeout | undefined;
+  private storeError: unknown;
+  private wake: () => void = () => undefined;
+  private inFlight = 0;
+  private level = 0;
+  private dispatched = 0;
+  private readonly tally = { done: 0, failed: 0, skipped: 0, redirects: 0, missing: 0, mentions: 0, bytes: 0 };
+  private readonly samples: { at: number; done: number }[] = [];
+  private recent: JobProgress['recent'] = [];
+
+  constructor(
+    private readonly store: Store,
+    private readonly sweepId: number,
+    private readonly settings: SweepSettings,
+    private readonly options: CrawlOptions,
+  ) {
+    this.inScope = scopeOf(settings);
+    this.own = siteTest(settings.home, true);
+    this.client = new CrawlClient(settings, siteTest(settings.home, settings.subdomains), options.maxAnswerMs);
+    this.protocols = new ProtocolProbe(settings);
+    this.robots = new RobotsOfHosts(this.client, options.control.signal, (url, what) =>
+      this.note('robots', url, url, what),
+    );
+    this.gate = new HostGate(settings, (host) => (settings.obeyRobots ? this.robots.delayOf(host) : undefined));
+  }
+
+  async run(): Promise<Wanted | undefined> {
+    const { control } = this.options;
+    try {
+      await this.begin();
+      for (;;) {
+        if (this.storeError) throw this.storeError;
+        if (control.wanted) break;
+        const page = this.next();
+        if (page) {
+          await Promise.race([this.gate.room(page.url), stopped(control.signal)]);
+          if (!control.wanted) this.dispatch(page);
+        } else if (this.inFlight > 0) await this.change();
+        else if (this.visits.length > 0) await this.flush();
+        else break;
+      }
+    } catch (error) {
+      if (!control.wanted) throw error;
+    }
+    this.gate.close();
+    await this.flush();
+    if (this.storeError) throw this.storeError;
+    if (control.wanted !== 'pause') await this.explainRest(control.wanted);
+    return control.wanted;
+  }
+
+  async close(): Promise<void> {
+    clearTimeout(this.timer);
+    this.gate.close();
+    await this.client.close().catch(() => undefined);
+  }
+
+  /** Reads what is known, or finds the first pages. */
+  private async begin(): Promise<void> {
+    const rows = await knownPages(this.store, this.sweepId);
+    for (const row of rows) {
+      this.known.set(row.url, row.id);
+      this.traps.judge(row.url);
+      if (row.state === 'waiting') this.enqueue(row);
+      else if (row.state === 'done') this.tally.done++;
+      else if (row.state === 'failed') this.tally.failed++;
+    }
+    this.dispatched = this.tally.done + this.tally.failed;
+    if (rows.length === 0) await this.seed();
+    else this.report('fetching pages');
+  }
+
+  private async seed(): Promise<void> {
+    const { settings } = this;
+    const pages: NewPage[] = [];
+    const add = (url: string, origin: PageOrigin, inSitemap?: string) => {
+      const address = this.addressOf(url, settings.home);
+      const scope = address && this.inScope(address);
+      if (!address || (scope && origin !== 'home')) {
+        if (origin === 'list' && address)
+          this.note('list', 'outside', address, 'Addresses of the list lie outside of the scope.');
+        if (origin === 'sitemap' && scope === 'other-site')
+          this.note('sitemap', 'outside', url, 'A sitemap names addresses of other sites.', inSitemap);
+        return;
+      }
+      if (this.known.has(address)) return;
+      this.known.set(address, 0);
+      pages.push({ url: address, origin, level: 0, folder: folderOf(address), inSitemap });
+    };
+    if (settings.followLinks || (!settings.sitemaps && settings.list.length === 0)) add(settings.home, 'home');
+    for (const url of settings.list) add(url, 'list');
+    if (settings.sitemaps) {
+      this.report('reading robots.txt and sitemaps');
+      const homePage = pages[0]?.origin === 'home' ? pages.shift() : undefined;
+      const robots = await this.robots.of(settings.home);
+      const origin = new URL(settings.home).origin;
+      const listed = await readSitemaps(this.client, robots.sitemaps, [`${origin}/sitemap.xml`], {
+        signal: this.options.control.signal,
+        maxPages: settings.maxPages * 10,
+        onFault: (url, what) => this.note('sitemap', url, url, what),
+        onRead: (url) => this.report(`reading ${url}`),
+      });
+      const sitemaps = new Map<string, string>();
+      for (const page of listed) {
+        const address = this.addressOf(page.url, settings.home);
+        if (address && !sitemaps.has(address)) sitemaps.set(address, page.sitemap);
+        add(page.url, 'sitemap', page.sitemap);
+      }
+      // The home page comes first; it and the pages of a list may be in a sitemap as well.
+      if (homePage) pages.unshift(homePage);
+      pages.forEach((p, i) => {
+        const sitemap = sitemaps.get(p.url);
+        if (sitemap && !p.inSitemap) pages[i] = { ...p, inSitemap: sitemap };
+      });
+    }
+    await this.store.transaction().execute(async (tx) => {
+      const ids = await addPages(tx, this.sweepId, pages);
+      await addNotes(tx, this.sweepId, [...this.notes.values()]);
+      for (const p of pages) this.take(p, ids);
+    });
+    this.notes.clear();
+  }
+
+  private addressOf(reference: string, base: string): string | undefined {
+    const address = pageAddress(reference, base, this.settings.ignoreParameters);
+    if (address?.session) this.note('trap', 'session', reference, TRAP_MEANS.session);
+    return address?.url;
+  }
+
+  private take(page: NewPage, ids: ReadonlyMap<string, number>): void {
+    const id = ids.get(page.url);
+    if (id === undefined) return;
+    this.known.set(page.url, id);
+    this.enqueue({ id, url: page.url, level: page.level });
+  }
+
+  private enqueue(page: WaitingPage): void {
+    const list = this.levels.get(page.level);
+    if (list) list.push(page);
+    else this.levels.set(page.level, [page]);
+  }
+
+  /** The next page of the lowest level; a level begins when the one before is stored. */
+  private next(): WaitingPage | undefined {
+    if (this.dispatched >= this.settings.maxPages) return undefined;
+    let lowest = Infinity;
+    for (const [level, list] of this.levels) {
+      if (list.length === 0) this.levels.delete(level);
+      else lowest = Math.min(lowest, level);
+    }
+    if (lowest > this.settings.maxDepth) return undefined;
+    if (lowest > this.level && (this.inFlight > 0 || this.visits.length > 0)) return undefined;
+    this.level = Math.max(this.level, lowest);
+    this.dispatched++;
+    return this.levels.get(lowest)?.shift();
+  }
+
+  private dispatch(page: WaitingPage): void {
+    this.inFlight++;
+    void this.gate
+      .run(page.url, () => this.visit(page))
+      .then((visit) => visit && this.keep(page, visit))
+      .catch((error: unknown) => {
+        if (!this.options.control.signal.aborted) this.storeError ??= error;
+      })
+      .finally(() => {
+        this.inFlight--;
+        this.busy.delete(page.id);
+        this.wake();
+      });
+  }
+
+  /** Visits one page; undefined when it is put off or the crawl stops. */
+  private async visit(page: WaitingPage): Promise<Visit | undefined> {
+    const { signal } = this.options.control;
+    if (signal.aborted) return undefined;
+    this.busy.set(page.id, page.url);
+    if (this.settings.obeyRobots && !(await this.robots.of(page.url)).allows(page.url))
+      return failedVisit(page, 'robots.txt asks not to fetch it.', 'skipped');
+    let answer: Fetched;
+    try {
+      answer = await this.client.get(page.url, 'page', signal);
+    } catch (error) {
+      if (signal.aborted) return undefined;
+      if (!(error instanceof FetchError)) throw error;
+      if (error.passing && this.again(page, this.options.retryMs ?? 1000)) return undefined;
+      return failedVisit(page, `It was not fetched: ${error.message}.`);
+    }
+    if (answer.status === 429 || answer.status === 503) {
+      const asked = retryAfterS(answer.headers['retry-after'], Date.now());
+      const wait = asked === undefined ? (this.options.retryMs ?? 1000) * 5 : asked * 1000;
+      const host = new URL(page.url).host;
+      this.note('slowed', host, page.url, `The host answered ${answer.status} and was left in peace for a while.`);
+      if (wait > MAX_WAIT_MS)
+        return failedVisit(
+          page,
+          `The host answered ${answer.status} and asks for ${asked} s of peace: longer than is waited.`,
+        );
+      this.gate.pause(page.url, wait);
+      if (this.again(page, 0)) return undefined;
+      return failedVisit(page, `The host went on answering ${answer.status}.`);
+    }
+    return this.read(page, answer);
+  }
+
+  private async read(page: WaitingPage, answer: Fetched): Promise<Visit> {
+    const visit = visitOf(page, answer, {
+      own: this.own,
+      protocol: await this.protocols.of(page.url),
+      judge: (raw, base, nofollow, from) => this.judge(raw, base, nofollow, from, page.level + 1),
+    });
+    if (this.settings.obeyNoindex && /\bnoindex\b/.test(visit.robots ?? ''))
+      return {
+        ...failedVisit(page, 'It asks not to be indexed.', 'skipped'),
+        robots: visit.robots,
+        status: visit.status,
+      };
+    if (!visit.redirectTo) return visit;
+    const target = this.addressOf(visit.redirectTo, page.url);
+    if (target === undefined || target === page.url) return { ...visit, redirectTo: target ?? visit.redirectTo };
+    const inside = this.admit(target, page.url, page.level, 'redirect');
+    // Pages of the sweep are visited for themselves; only what lies outside is followed from here.
+    const outside = inside
+      ? undefined
+      : JSON.stringify(await followOutside(this.client, target, this.options.control.signal));
+    return { ...visit, redirectTo: target, outside };
+  }
+
+  private judge(raw: string, base: string, nofollow: boolean, from: string, level: number) {
+    const url = this.addressOf(raw, base);
+    if (url === undefined) return undefined;
+    if (this.known.has(url)) return { url, inside: true };
+    if (!this.settings.followLinks || (nofollow && this.settings.obeyNofollow)) return { url, inside: false };
+    return { url, inside: this.admit(url, from, level, 'link') };
+  }
+
+  /** Takes a new address into the sweep unless scope or a trap forbids it. */
+  private admit(url: string, from: string, level: number, origin: PageOrigin): boolean {
+    if (this.known.has(url)) return true;
+    if (this.inScope(url)) return false;
+    const trap = this.traps.judge(url);
+    if (trap) {
+      this.note('trap', trap === 'variants' ? `variants of ${url.split('?')[0]}` : trap, url, TRAP_MEANS[trap], from);
+      return false;
+    }
+    this.known.set(url, 0);
+    this.found.push({ url, origin, level, folder: folderOf(url) });
+    return true;
+  }
+
+  /** Puts a page off for another attempt; false when it has had enough of them. */
+  private again(page: WaitingPage, afterMs: number): boolean {
+    const tried = (this.attempts.get(page.id) ?? 0) + 1;
+    this.attempts.set(page.id, tried);
+    if (tried >= ATTEMPTS) return false;
+    this.dispatched--;
+    if (afterMs > 0) this.gate.pause(page.url, afterMs);
+    this.enqueue(page);
+    return true;
+  }
+
+  private keep(page: WaitingPage, visit: Visit): void {
+    this.attempts.delete(page.id);
+    this.visits.push(visit);
+    const { tally } = this;
+    if (visit.state === 'failed') tally.failed++;
+    else if (visit.state === 'skipped') tally.skipped++;
+    else tally.done++;
+    if (visit.redirectTo) tally.redirects++;
+    if ((visit.status ?? 0) >= 400) tally.missing++;
+    tally.mentions += visit.mentions.length;
+    tally.bytes += visit.transferBytes ?? 0;
+    const result = visit.why ?? `${visit.status ?? ''}${visit.redirectTo ? ` to ${visit.redirectTo}` : ''}`;
+    const ok = visit.state !== 'failed' && (visit.status ?? 200) < 400;
+    this.recent = [{ what: page.url, result, ok }, ...this.recent.slice(0, 7)];
+    if (this.visits.length >= BATCH) void this.flush();
+    else this.timer ??= setTimeout(() => void this.flush(), BATCH_MS);
+  }
+
+  /** Stores what was visited, one batch after the other. */
+  private flush(): Promise<void> {
+    clearTimeout(this.timer);
+    this.timer = undefined;
+    this.storing = this.storing.then(async () => {
+      if (this.storeError || (this.visits.length === 0 && this.notes.size === 0)) return;
+      const { visits, found, notes } = this;
+      this.visits = [];
+      this.found = [];
+      this.notes = new Map();
+      try {
+        const ids = await saveVisits(
+          this.store,
+          this.sweepId,
+          visits,
+          found,
+          [...notes.values()],
+          (url) => this.known.get(url) || undefined,
+        );
+        for (const page of found) this.take(page, ids);
+        this.report('fetching pages');
+      } catch (error) {
+        this.storeError = error;
+      }
+      this.wake();
+    });
+    return this.storing;
+  }
+
+  /** Says of every page that was not visited why. */
+  private async explainRest(wanted: Wanted | undefined): Promise<void> {
+    const { maxDepth, maxPages } = this.settings;
+    if (wanted === 'cancel') return skipWaiting(this.store, this.sweepId, 'cancelled');
+    await skipWaiting(this.store, this.sweepId, 'deeper', maxDepth);
+    await skipWaiting(this.store, this.sweepId, 'beyond', maxPages);
+  }
+
+  private note(kind: string, about: string, example: string, what: string, source?: string): void {
+    const key = `${kind} ${about}`;
+    const known = this.notes.get(key);
+    this.notes.set(
+      key,
+      known ? { ...known, count: known.count + 1 } : { kind, about, count: 1, example, source, what },
+    );
+  }
+
+  private change(): Promise<void> {
+    return new Promise<void>((done) => {
+      this.wake = done;
+      // Progress goes on while nothing arrives.
+      const timer = setTimeout(done, 500);
+      timer.unref();
+    }).then(() => this.report('fetching pages'));
+  }
+
+  private report(phase: string): void {
+    const now = Date.now();
+    const { tally, samples } = this;
+    const done = tally.done + tally.failed + tally.skipped;
+    if (!samples.length || now - (samples.at(-1)?.at ?? 0) >= 500) samples.push({ at: now, done });
+    while (samples.length > 2 && now - (samples[0]?.at ?? 0) > 10_000) samples.shift();
+    const first = samples[0];
+    const perSecond = first && now > first.at ? ((done - first.done) * 1000) / (now - first.at) : undefined;
+    const total = Math.max(done, Math.min(this.settings.maxPages, this.known.size));
+    const [waiting] = this.gate.waiting();
+    this.options.onProgress?.(
+      {
+        done,
+        total,
+        failed: tally.failed,
+        perSecond,
+        secondsLeft: perSecond ? (total - done) / perSecond : undefined,
+        now: [...this.busy.values()].slice(0, 8),
+        recent: this.recent,
+        waiting: waiting && `${waiting.host} asked for peace: ${waiting.seconds} s left`,
+        counts: {
+          known: this.known.size,
+          redirects: tally.redirects,
+          missing: tally.missing,
+          mentions: tally.mentions,
+          skipped: tally.skipped,
+          bytes: tally.bytes,
+        },
+      },
+      phase,
+    );
+  }
+}
+
+function stopped(signal: AbortSignal): Promise<void> {
+  if (signal.aborted) return Promise.resolve();
+  return new Promise((done) => signal.addEventListener('abort', () => done(), { once: true }));
+}

@@ -1,0 +1,94 @@
+import { sql } from 'kysely';
+import { rowsAsJson } from './rowsAsJson';
+import type { Store } from './store';
+
+/** What the whole of a sweep is worked out from. */
+export interface SweepGraphRows {
+  readonly pages: readonly {
+    readonly id: number;
+    readonly url: string;
+    readonly origin: string;
+    readonly status: number | null;
+    readonly answerMs: number | null;
+    readonly redirectTo: string | null;
+    readonly redirectKind: string | null;
+    readonly outside: string | null;
+    readonly fingerprint: string | null;
+    readonly type: string | null;
+  }[];
+  /** Pairs from, to: ids of pages. */
+  readonly links: readonly { readonly from: number; readonly to: number }[];
+  readonly fingerprints: readonly { readonly fingerprint: string; readonly features: string }[];
+}
+
+/** Reads pages and links of a sweep, narrow. */
+export async function readGraph(store: Store, sweepId: number): Promise<SweepGraphRows> {
+  const pages = await store
+    .selectFrom('pages')
+    .select([
+      'id',
+      'url',
+      'origin',
+      'status',
+      'answer_ms as answerMs',
+      'redirect_to as redirectTo',
+      'redirect_kind as redirectKind',
+      'outside',
+      'fingerprint',
+      'type',
+    ])
+    .where('sweep_id', '=', sweepId)
+    .execute();
+  const links = await store
+    .selectFrom('links')
+    .select(['from_id as from', 'to_id as to'])
+    .distinct()
+    .where('sweep_id', '=', sweepId)
+    .where('to_id', 'is not', null)
+    .$narrowType<{ to: number }>()
+    .execute();
+  const fingerprints = await store
+    .selectFrom('fingerprints')
+    .select(['fingerprint', 'features'])
+    .where('sweep_id', '=', sweepId)
+    .execute();
+  return { pages, links, fingerprints };
+}
+
+/** What was worked out for one page. */
+export interface PageOutcome {
+  readonly id: number;
+  readonly depth: number | null;
+  readonly linksIn: number;
+  readonly hopCount: number;
+  readonly hops: string | null;
+  readonly finalUrl: string | null;
+  readonly finalStatus: number | null;
+  readonly template: string | null;
+}
+
+/** Stores what was worked out, in one transaction. */
+export async function saveOutcome(
+  store: Store,
+  sweepId: number,
+  pages: readonly PageOutcome[],
+  templates: readonly { template: string; name: string; pages: number }[],
+): Promise<void> {
+  const columns = ['depth', 'links_in', 'hop_count', 'hops', 'final_url', 'final_status', 'template'];
+  const sets = columns.map((c) => sql`${sql.ref(c)} = v.${sql.ref(c)}`);
+  await store.transaction().execute(async (tx) => {
+    for (let i = 0; i < pages.length; i += 2000) {
+      const rows = pages
+        .slice(i, i + 2000)
+        .map((p) => [p.id, p.depth, p.linksIn, p.hopCount, p.hops, p.finalUrl, p.finalStatus, p.template]);
+      await sql`update pages set ${sql.join(sets)} from (${rowsAsJson(rows, ['id', ...columns])}) as v
+        where pages.id = v.id`.execute(tx);
+    }
+    await tx.deleteFrom('templates').where('sweep_id', '=', sweepId).execute();
+    for (const t of templates)
+      await tx
+        .insertInto('templates')
+        .values({ sweep_id: sweepId, ...t })
+        .execute();
+  });
+}

@@ -1,0 +1,240 @@
+import type { JobKind, JobState } from './schema';
+import type { Store } from './store';
+
+/** Counts and times of a job that runs. */
+export interface JobProgress {
+  readonly done: number;
+  /** Known so far; more may be found. */
+  readonly total: number;
+  readonly failed: number;
+  readonly perSecond?: number;
+  readonly secondsLeft?: number;
+  /** What is being worked on now. */
+  readonly now: readonly string[];
+  /** The last things done, the latest first. */
+  readonly recent: readonly { readonly what: string; readonly result: string; readonly ok: boolean }[];
+  /** A pause that a host asked for, and the like. */
+  readonly waiting?: string;
+  /** Counts to show, by name. */
+  readonly counts: Readonly<Record<string, number>>;
+}
+
+/** What went wrong, as shown. */
+export interface JobError {
+  readonly what: string;
+  readonly where: string;
+  readonly next: string;
+}
+
+/** A job as listed. */
+export interface JobRow {
+  readonly id: number;
+  readonly kind: JobKind;
+  readonly siteId: number | null;
+  readonly sweepId: number | null;
+  readonly title: string;
+  readonly state: JobState;
+  readonly wanted: 'pause' | 'cancel' | null;
+  readonly phase: string | null;
+  readonly progress?: JobProgress;
+  readonly error?: JobError;
+  readonly createdAt: string;
+  readonly startedAt: string | null;
+  readonly endedAt: string | null;
+  /** Jobs of its lane that come first; only while queued. */
+  readonly place?: number;
+}
+
+const columns = [
+  'id',
+  'kind',
+  'site_id as siteId',
+  'sweep_id as sweepId',
+  'title',
+  'state',
+  'wanted',
+  'phase',
+  'progress',
+  'error',
+  'created_at as createdAt',
+  'started_at as startedAt',
+  'ended_at as endedAt',
+] as const;
+
+/** Jobs that run one after the other: sweeps and recordings share the browser and the network. */
+export const laneOf = (kind: JobKind): 'pages' | 'files' => (kind === 'import' ? 'files' : 'pages');
+
+type RawJob = Omit<JobRow, 'progress' | 'error' | 'place'> & { progress: string | null; error: string | null };
+
+const open = (row: RawJob): JobRow => ({
+  ...row,
+  progress: row.progress ? (JSON.parse(row.progress) as JobProgress) : undefined,
+  error: row.error ? (JSON.parse(row.error) as JobError) : undefined,
+});
+
+/** The latest jobs first, with their place in the queue. */
+export async function listJobs(store: Store, limit = 30): Promise<JobRow[]> {
+  const rows = await store.selectFrom('jobs').select(columns).orderBy('id', 'desc').limit(limit).execute();
+  const queued = rows.filter((r) => r.state === 'queued' || r.state === 'running');
+  return rows.map((r) => ({
+    ...open(r),
+    place:
+      r.state === 'queued'
+        ? queued.filter((q) => laneOf(q.kind) === laneOf(r.kind) && (q.state === 'running' || q.id < r.id)).length
+        : undefined,
+  }));
+}
+
+export async function findJob(store: Store, id: number): Promise<JobRow | undefined> {
+  const row = await store.selectFrom('jobs').select(columns).where('id', '=', id).executeTakeFirst();
+  return row && open(row);
+}
+
+/** What a job was asked to do, as it was given to addJob. */
+export async function jobInput<T>(store: Store, id: number): Promise<T | undefined> {
+  const row = await store.selectFrom('jobs').select('input').where('id', '=', id).executeTakeFirst();
+  return row && (JSON.parse(row.input) as T);
+}
+
+export async function addJob(
+  store: Store,
+  job: { kind: JobKind; title: string; input: unknown; siteId?: number; sweepId?: number },
+): Promise<number> {
+  const row = await store
+    .insertInto('jobs')
+    .values({
+      kind: job.kind,
+      title: job.title,
+      site_id: job.siteId ?? null,
+      sweep_id: job.sweepId ?? null,
+      state: 'queued',
+      input: JSON.stringify(job.input),
+      created_at: new Date().toISOString(),
+    })
+    .returning('id')
+    .executeTakeFirstOrThrow();
+  return row.id;
+}
+
+/** Takes a queued job for a process; false when another was faster. */
+export async function claimJob(store: Store, id: number, owner: string): Promise<boolean> {
+  const now = new Date();
+  const result = await store
+    .updateTable('jobs')
+    .set((e) => ({
+      state: 'running',
+      owner,
+      beat_at: now.getTime(),
+      wanted: null,
+      error: null,
+      ended_at: null,
+      started_at: e.fn.coalesce('started_at', e.val(now.toISOString())),
+    }))
+    .where('id', '=', id)
+    .where('state', '=', 'queued')
+    .executeTakeFirst();
+  return result.numUpdatedRows > 0n;
+}
+
+/** The next queued job of each lane in which nothing runs. */
+export async function nextJobs(store: Store): Promise<{ id: number; kind: JobKind }[]> {
+  const rows = await store
+    .selectFrom('jobs')
+    .select(['id', 'kind', 'state'])
+    .where('state', 'in', ['queued', 'running'])
+    .orderBy('id')
+    .execute();
+  const busy = new Set(rows.filter((r) => r.state === 'running').map((r) => laneOf(r.kind)));
+  const out: { id: number; kind: JobKind }[] = [];
+  for (const row of rows) {
+    if (busy.has(laneOf(row.kind))) continue;
+    busy.add(laneOf(row.kind));
+    out.push({ id: row.id, kind: row.kind });
+  }
+  return out;
+}
+
+/** Running jobs with the process that has them. */
+export function runningJobs(store: Store): Promise<{ id: number; owner: string | null; beatAt: number | null }[]> {
+  return store.selectFrom('jobs').select(['id', 'owner', 'beat_at as beatAt']).where('state', '=', 'running').execute();
+}
+
+/** A job whose process is gone waits for the next one; what a person asked for meanwhile is done at once. */
+export async function releaseJob(store: Store, id: number): Promise<void> {
+  const row = await store.selectFrom('jobs').select('wanted').where('id', '=', id).executeTakeFirst();
+  if (row?.wanted) await endJob(store, id, row.wanted === 'pause' ? 'paused' : 'cancelled');
+  else
+    await store
+      .updateTable('jobs')
+      .set({ state: 'queued', owner: null })
+      .where('id', '=', id)
+      .where('state', '=', 'running')
+      .execute();
+}
+
+export async function reportJob(store: Store, id: number, progress: JobProgress, phase?: string): Promise<void> {
+  await store
+    .updateTable('jobs')
+    .set({ progress: JSON.stringify(progress), beat_at: Date.now(), ...(phase === undefined ? {} : { phase }) })
+    .where('id', '=', id)
+    .execute();
+}
+
+export async function beatJob(store: Store, id: number): Promise<'pause' | 'cancel' | undefined> {
+  const row = await store
+    .updateTable('jobs')
+    .set({ beat_at: Date.now() })
+    .where('id', '=', id)
+    .returning('wanted')
+    .executeTakeFirst();
+  return row?.wanted ?? undefined;
+}
+
+export async function setJobSweep(store: Store, id: number, siteId: number, sweepId: number): Promise<void> {
+  await store.updateTable('jobs').set({ site_id: siteId, sweep_id: sweepId }).where('id', '=', id).execute();
+}
+
+export async function endJob(
+  store: Store,
+  id: number,
+  state: Extract<JobState, 'paused' | 'done' | 'failed' | 'cancelled'>,
+  error?: JobError,
+): Promise<void> {
+  await store
+    .updateTable('jobs')
+    .set({
+      state,
+      owner: null,
+      wanted: null,
+      error: error ? JSON.stringify(error) : null,
+      ended_at: state === 'paused' ? null : new Date().toISOString(),
+    })
+    .where('id', '=', id)
+    .execute();
+}
+
+/** Asks a running job to stop; a queued or paused one stops at once. Returns false when there is nothing to stop. */
+export async function askJob(store: Store, id: number, wanted: 'pause' | 'cancel'): Promise<boolean> {
+  const job = await findJob(store, id);
+  if (!job) return false;
+  if (job.state === 'running') {
+    await store.updateTable('jobs').set({ wanted }).where('id', '=', id).where('state', '=', 'running').execute();
+    return true;
+  }
+  if (job.state === 'queued' || (job.state === 'paused' && wanted === 'cancel')) {
+    await endJob(store, id, wanted === 'pause' ? 'paused' : 'cancelled');
+    return true;
+  }
+  return false;
+}
+
+/** Puts a job that stopped into the queue again. */
+export async function requeueJob(store: Store, id: number, from: readonly JobState[]): Promise<boolean> {
+  const result = await store
+    .updateTable('jobs')
+    .set({ state: 'queued', wanted: null, error: null, ended_at: null })
+    .where('id', '=', id)
+    .where('state', 'in', [...from])
+    .executeTakeFirst();
+  return result.numUpdatedRows > 0n;
+}
