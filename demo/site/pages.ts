@@ -43,7 +43,8 @@ const FOOTER = `<footer class="site-foot">
     <p><a href="http://www.fernhollow.example/visit/">How to find us</a> · <a href="http://tickets.fernhollow.example/book/">Tickets</a> · <a href="http://growers.mossbank.example/">Our friends at Mossbank Growers</a></p>
   </footer>`;
 
-interface PageParts {
+/** What differs from page to page. */
+export interface PageParts {
   readonly path: string;
   readonly title: string;
   readonly main: string;
@@ -55,7 +56,8 @@ interface PageParts {
   readonly canonical?: string;
 }
 
-function page(p: PageParts): DemoPage {
+/** A page in the garden's frame. */
+export function page(p: PageParts): DemoPage {
   const canonical = p.canonical ?? `${p.host === 'tickets' ? TICKETS : WWW}${p.path}`;
   return {
     path: p.path,
@@ -91,7 +93,8 @@ const PARAGRAPHS = [
   "Guided walks start from the potting shed. They take about an hour, with a stop at the fern bank, where thirty kinds grow within an arm's length of one another.",
 ];
 
-const prose = (from: number, count: number) =>
+/** Paragraphs of made-up text. */
+export const prose = (from: number, count: number) =>
   Array.from({ length: count }, (_, i) => `    <p>${PARAGRAPHS[(from + i) % PARAGRAPHS.length]}</p>`).join('\n');
 
 const gallery = (prefix: string, count: number, caption: string, extra = '') =>

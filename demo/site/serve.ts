@@ -4,10 +4,13 @@ import http2 from 'node:http2';
 import https from 'node:https';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { parseArgs } from 'node:util';
 import zlib from 'node:zlib';
 import { generate } from 'selfsigned';
+import { Catalogue } from './catalogue';
 import { siteFiles } from './files';
-import { HOSTS, hostMap, type DemoHost } from './hosts';
+import { HOSTS, hostMap, WWW, type DemoHost } from './hosts';
+import { Maze, type MazeAnswer } from './maze';
 import { PAGES, type DemoPage } from './pages';
 import { makePictures } from './pictures';
 
@@ -16,7 +19,17 @@ export interface DemoSite {
   readonly ports: { readonly http: number; readonly https: number };
   /** For the recorder's `mapHosts`. */
   readonly map: readonly string[];
+  /** The enlargement, when there is one. */
+  readonly catalogue?: Catalogue;
   close(): Promise<void>;
+}
+
+/** How much the site is enlarged. */
+export interface DemoOptions {
+  /** Pages of the main host in all that answer 200; the garden's own are among them. */
+  readonly pages?: number;
+  /** Addresses and answers without end, under `/maze/`. */
+  readonly traps?: boolean;
 }
 
 interface Answer {
@@ -24,14 +37,19 @@ interface Answer {
   readonly headers: Record<string, string>;
   readonly body: Buffer;
   readonly page: boolean;
+  /** No think time, so that a crawl is measured and not the wait. */
+  readonly atOnce?: boolean;
 }
 
 type Request = http.IncomingMessage | http2.Http2ServerRequest;
 type Response = http.ServerResponse | http2.Http2ServerResponse;
 
 /** Starts all hosts. Ports 80 and 443 where allowed, else 8080 and 8443. */
-export async function serveDemo(pictures: string): Promise<DemoSite> {
+export async function serveDemo(pictures: string, options: DemoOptions = {}): Promise<DemoSite> {
   const folder = await makePictures(pictures);
+  const own = PAGES.filter((p) => p.host === 'www').length;
+  const catalogue = options.pages ? new Catalogue(options.pages - own) : undefined;
+  const maze = options.traps ? new Maze() : undefined;
   const names = HOSTS.map((h) => h.name);
   const certificate = await generate([{ name: 'commonName', value: 'fernhollow.example' }], {
     keySize: 2048,
@@ -40,12 +58,16 @@ export async function serveDemo(pictures: string): Promise<DemoSite> {
   });
   const tls = { key: certificate.private, cert: certificate.cert };
   const files = siteFiles();
-  const answer = (host: DemoHost, secure: boolean, url: string) => respond(host, secure, url, files, folder);
+  const answer = (host: DemoHost, secure: boolean, url: string) => {
+    const main = secure && host.name.startsWith('www.');
+    const more = main ? extras(url, catalogue, maze) : undefined;
+    return more ? Promise.resolve(more) : respond(host, secure, url, files, folder);
+  };
   const ports = (await canBind(80)) ? { http: 80, https: 443 } : { http: 8080, https: 8443 };
   const closers: (() => Promise<void>)[] = [];
   for (const host of HOSTS) {
     const handler = (secure: boolean) => (request: Request, response: Response) =>
-      void handle(host, secure, request, response, answer);
+      void handle(host, secure, request, response, answer, maze);
     const plain = http.createServer(handler(false));
     const safe =
       host.protocol === 'h2'
@@ -60,6 +82,7 @@ export async function serveDemo(pictures: string): Promise<DemoSite> {
   return {
     ports,
     map: hostMap(ports),
+    catalogue,
     close: async () => {
       await Promise.all(closers.map((c) => c()));
     },
@@ -75,7 +98,10 @@ async function handle(
   request: Request,
   response: Response,
   answer: (host: DemoHost, secure: boolean, url: string) => Promise<Answer>,
+  maze: Maze | undefined,
 ): Promise<void> {
+  const trap = secure ? maze?.answer(request.url ?? '/') : undefined;
+  if (trap) return spring(trap, response);
   const given = await answer(host, secure, request.url ?? '/').catch((): Answer => ({
     status: 404,
     headers: { 'content-type': 'text/plain' },
@@ -92,10 +118,77 @@ async function handle(
     headers['content-encoding'] = 'gzip';
   }
   headers['content-length'] = String(body.length);
-  await new Promise((done) => setTimeout(done, given.page ? host.pageMs : host.fileMs));
+  if (!given.atOnce) await new Promise((done) => setTimeout(done, given.page ? host.pageMs : host.fileMs));
   response.writeHead(given.status, headers);
   response.end(request.method === 'HEAD' ? '' : (body as never));
 }
+
+/** Answers as a trap does. */
+function spring(trap: MazeAnswer, response: Response): void {
+  if (trap.broken) {
+    response.socket?.destroy();
+    return;
+  }
+  response.writeHead(trap.status, { ...trap.headers });
+  if (!trap.endless) {
+    response.end(trap.body as never);
+    return;
+  }
+  const write = response.write.bind(response) as (chunk: Buffer) => boolean;
+  write(trap.body);
+  const more = setInterval(() => write(Buffer.alloc(1024, 0x20)), 50);
+  response.once('close', () => clearInterval(more));
+}
+
+const bodies = new WeakMap<object, Buffer>();
+
+/** What the main host says of itself: robots.txt, sitemaps, and the catalogue with the way to it. */
+function extras(url: string, catalogue: Catalogue | undefined, maze: Maze | undefined): Answer | undefined {
+  const at = url.split('?')[0] ?? '/';
+  const send = (type: string, body: string | Buffer): Answer => ({
+    status: 200,
+    headers: { 'content-type': type, 'cache-control': 'no-cache' },
+    body: Buffer.from(body),
+    page: true,
+    atOnce: true,
+  });
+  if (at === '/robots.txt')
+    return send('text/plain', `User-agent: *\nDisallow: /private/\nSitemap: ${WWW}/sitemap-index.xml\n`);
+  if (at === '/sitemap-index.xml')
+    return send(
+      'application/xml',
+      `<?xml version="1.0" encoding="UTF-8"?>\n<sitemapindex xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">\n  <sitemap><loc>${WWW}/sitemap-garden.xml</loc></sitemap>\n${catalogue ? `  <sitemap><loc>${WWW}/sitemap-plants.xml.gz</loc></sitemap>\n` : ''}</sitemapindex>\n`,
+    );
+  if (at === '/sitemap-garden.xml')
+    return send('application/xml', urlset(PAGES.filter((p) => p.host === 'www').map((p) => WWW + p.path)));
+  if (!catalogue && !maze) return undefined;
+  if (at === '/sitemap-plants.xml.gz' && catalogue)
+    return send('application/gzip', zlib.gzipSync(urlset(catalogue.sitemapPages())));
+  if (at === '/') {
+    const home = PAGES[0] as DemoPage;
+    const ways = `${catalogue ? '<a href="/plants/">All our plants</a> ' : ''}${maze ? '<a href="/maze/">The maze</a>' : ''}`;
+    const html = home.html.replace('</main>', `  <p>${ways}</p>\n  </main>`);
+    return { ...send('text/html; charset=utf-8', html) };
+  }
+  const page = catalogue?.answer(at);
+  if (!page) return undefined;
+  const body = bodies.get(page) ?? Buffer.from(page.body);
+  bodies.set(page, body);
+  return {
+    status: page.status,
+    headers: {
+      'content-type': page.type,
+      'cache-control': 'no-cache',
+      ...(page.location ? { location: page.location } : {}),
+    },
+    body,
+    page: true,
+    atOnce: true,
+  };
+}
+
+const urlset = (urls: readonly string[]) =>
+  `<?xml version="1.0" encoding="UTF-8"?>\n<urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">\n${urls.map((u) => `  <url><loc>${u}</loc></url>`).join('\n')}\n</urlset>\n`;
 
 async function respond(
   host: DemoHost,
@@ -192,13 +285,25 @@ function close(server: AnyServer): Promise<void> {
 export const PICTURE_CACHE = path.join(path.dirname(fileURLToPath(import.meta.url)), '../../.cache/demo-pictures');
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) {
-  const site = await serveDemo(PICTURE_CACHE);
+  const { values } = parseArgs({ options: { pages: { type: 'string' }, traps: { type: 'boolean' } } });
+  const pages = values.pages === undefined ? undefined : Number(values.pages);
+  if (pages !== undefined && !(Number.isInteger(pages) && pages >= 100 && pages <= 200_000)) {
+    console.error('--pages takes a number from 100 to 200000.');
+    process.exit(2);
+  }
+  const site = await serveDemo(PICTURE_CACHE, { pages, traps: values.traps });
   console.log('Fernhollow Botanic Garden is up. Record a page of it with:\n');
   console.log(
     `  npx keen-lens record https://www.fernhollow.example/glasshouse/ -o glasshouse.har --accept-any-certificate --allow-private \\`,
   );
   console.log(`    ${site.map.map((m) => `--map-host ${m}`).join(' \\\n    ')}`);
   console.log('\nPages: ' + PAGES.map((p) => `https://${p.host}.fernhollow.example${p.path}`).join('  '));
+  if (pages) console.log(`With the plant catalogue: ${pages} pages on www.fernhollow.example, from /plants/.`);
+  console.log('Sweep all of it:\n');
+  console.log(
+    `  npx keen-lens sweep https://www.fernhollow.example/ --accept-any-certificate --preset own-server --max-pages 20000 \\`,
+  );
+  console.log(`    ${site.map.map((m) => `--map-host ${m}`).join(' \\\n    ')}`);
   console.log('Stop with Ctrl C.');
   process.on('SIGINT', () => void site.close().then(() => process.exit(0)));
 }

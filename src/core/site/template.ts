@@ -59,31 +59,49 @@ export interface FeatureGroup {
   readonly pages: number;
 }
 
-/** Share of features that two pages of one template have in common. */
-export const ALIKE = 0.7;
+/** Share of features that two pages of one template have in common: of all of them, and of them by weight. */
+export const ALIKE = { plain: 0.7, weighted: 0.4 } as const;
+/** What a feature weighs that every page has: little, as a site's frame tells no templates apart. */
+const FRAME_WEIGHT = 0.05;
 
 /**
  * Puts groups of pages together into templates: the largest group first, each next one joins the template that
- * it is most alike (shared features over all, at least ALIKE) or starts its own. The same groups give the same
- * templates, in whatever order they come. Returns the template's name (its first fingerprint) by fingerprint.
+ * it is most alike (shared features over all, plain and by weight, at least ALIKE) or starts its own. The fewer
+ * pages have a feature, the more it weighs; many equal pages count less than as many different ones. The same groups give the same templates, in whatever order they
+ * come. Returns the template's name (its first fingerprint) by fingerprint.
  */
 export function groupTemplates(groups: readonly FeatureGroup[]): Map<string, string> {
   const out = new Map<string, string>();
-  const heads: { fingerprint: string; features: ReadonlySet<string> }[] = [];
+  const heads: { fingerprint: string; features: ReadonlySet<string>; weight: number }[] = [];
   const order = [...groups].sort((a, b) => b.pages - a.pages || (a.fingerprint < b.fingerprint ? -1 : 1));
+  const total = groups.reduce((n, g) => n + Math.sqrt(g.pages), 0);
+  const having = new Map<string, number>();
+  for (const group of groups)
+    for (const f of group.features) having.set(f, (having.get(f) ?? 0) + Math.sqrt(group.pages));
+  const weight = (f: string) => FRAME_WEIGHT + 1 - (having.get(f) ?? 0) / total;
+  const sum = (features: Iterable<string>) => {
+    let n = 0;
+    for (const f of features) n += weight(f);
+    return n;
+  };
   for (const group of order) {
+    const own = sum(group.features);
     let best: { fingerprint: string; alike: number } | undefined;
     for (const head of heads) {
-      const shared = group.features.reduce((n, f) => n + (head.features.has(f) ? 1 : 0), 0);
-      const all = head.features.size + group.features.length - shared;
-      const alike = all === 0 ? 1 : shared / all;
-      if (alike >= ALIKE && alike > (best?.alike ?? 0)) best = { fingerprint: head.fingerprint, alike };
+      const common = group.features.filter((f) => head.features.has(f));
+      const plain = ratio(common.length, head.features.size + group.features.length - common.length);
+      if (plain < ALIKE.plain) continue;
+      const shared = sum(common);
+      const alike = ratio(shared, head.weight + own - shared);
+      if (alike >= ALIKE.weighted && alike > (best?.alike ?? 0)) best = { fingerprint: head.fingerprint, alike };
     }
-    if (!best) heads.push({ fingerprint: group.fingerprint, features: new Set(group.features) });
+    if (!best) heads.push({ fingerprint: group.fingerprint, features: new Set(group.features), weight: own });
     out.set(group.fingerprint, best?.fingerprint ?? group.fingerprint);
   }
   return out;
 }
+
+const ratio = (part: number, all: number) => (all <= 0 ? 1 : part / all);
 
 /**
  * A name for a template from the paths of its pages: the deepest folder that four fifths of them share, or the

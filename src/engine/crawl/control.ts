@@ -1,3 +1,5 @@
+import { setMaxListeners } from 'node:events';
+
 /** What a person may ask of work that is under way. */
 export type Wanted = 'pause' | 'cancel';
 
@@ -5,6 +7,11 @@ export type Wanted = 'pause' | 'cancel';
 export class Control {
   private readonly controller = new AbortController();
   private asked: Wanted | undefined;
+
+  constructor() {
+    // Every request under way listens.
+    setMaxListeners(0, this.controller.signal);
+  }
 
   get signal(): AbortSignal {
     return this.controller.signal;
