@@ -65,6 +65,8 @@ async function recordOnce(url: string, options: RecordOptions, number: number): 
     if (error instanceof InputError) throw error;
     throw new PageError(`Chromium did not start: ${firstLine(error)}`, findChromium(), 'Start it by hand to see why.');
   }
+  const stop = () => void browser.close().catch(() => undefined);
+  options.signal?.addEventListener('abort', stop, { once: true });
   try {
     const context = await browser.newContext({
       viewport: { width: visitor.screenWidth, height: visitor.screenHeight },
@@ -125,6 +127,7 @@ async function recordOnce(url: string, options: RecordOptions, number: number): 
       'Try once more; with --wait for slow pages.',
     );
   } finally {
+    options.signal?.removeEventListener('abort', stop);
     await browser.close().catch(() => undefined);
   }
 }

@@ -57,11 +57,24 @@ export async function auditHar(bytes: Uint8Array, fileName: string): Promise<{ r
   return out;
 }
 
+/** Where captures go, when that is not to be found from the pages themselves. */
+export interface ImportTarget {
+  readonly siteId: number;
+  readonly sweepId: number;
+  /** Called in the transaction that stores the captures. */
+  readonly onStored?: (tx: Store, rows: readonly CaptureRow[]) => Promise<void>;
+}
+
 /**
  * Imports a HAR: reads, cuts secrets, examines, stores. All pages of the file are stored or none.
  * @throws InputError for what is wrong with the file.
  */
-export async function importHar(store: Store, bytes: Uint8Array, fileName: string): Promise<ImportResult> {
+export async function importHar(
+  store: Store,
+  bytes: Uint8Array,
+  fileName: string,
+  target?: ImportTarget,
+): Promise<ImportResult> {
   const fileHash = contentHash(bytes);
   const known = await captureOfFile(store, fileHash);
   if (known.length > 0) return { captures: known, alreadyThere: true, notes: [] };
@@ -69,7 +82,8 @@ export async function importHar(store: Store, bytes: Uint8Array, fileName: strin
   try {
     const captures = await store.transaction().execute(async (tx) => {
       const rows: CaptureRow[] = [];
-      for (const one of audits) rows.push(await storeAudit(tx, one, fileHash, fileName));
+      for (const one of audits) rows.push(await storeAudit(tx, one, fileHash, fileName, target));
+      await target?.onStored?.(tx, rows);
       return rows;
     });
     return { captures, alreadyThere: false, notes: [...new Set(audits.flatMap((a) => a.read.capture.notes))] };
@@ -90,6 +104,7 @@ async function storeAudit(
   one: { read: ReadCapture; audit: Audit },
   fileHash: string,
   fileName: string,
+  target: ImportTarget | undefined,
 ): Promise<CaptureRow> {
   const { read, audit } = one;
   const loads: Load[] = [];
@@ -98,9 +113,9 @@ async function storeAudit(
     loads.push(body && body.length > 0 ? { ...load, bodyHash: await putBody(tx, body) } : load);
   }
   const screenshotHash = read.screenshot && (await putBody(tx, read.screenshot));
-  const site = await siteOfPage(tx, read.capture.page);
   return addCapture(tx, {
-    siteId: site.id,
+    siteId: target?.siteId ?? (await siteOfPage(tx, read.capture.page)).id,
+    sweepId: target?.sweepId,
     capture: { ...read.capture, loads },
     audit: { graph: audit.graph, fixes: audit.fixes, sizes: packSizes(audit.sizes) },
     findings: audit.findings,

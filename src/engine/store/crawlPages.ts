@@ -295,6 +295,27 @@ export async function skipWaiting(
   await query.execute();
 }
 
+/** Pages by state, and why one of them failed or was left out. */
+export async function countPages(
+  store: Store,
+  sweepId: number,
+): Promise<Record<PageState, number> & { readonly why?: string }> {
+  const rows = await store
+    .selectFrom('pages')
+    .select((e) => ['state', e.fn.countAll<number>().as('n'), e.fn.min('why').as('why')])
+    .where('sweep_id', '=', sweepId)
+    .groupBy('state')
+    .execute();
+  const of = (state: PageState) => rows.find((r) => r.state === state);
+  return {
+    waiting: of('waiting')?.n ?? 0,
+    done: of('done')?.n ?? 0,
+    failed: of('failed')?.n ?? 0,
+    skipped: of('skipped')?.n ?? 0,
+    why: of('failed')?.why ?? of('skipped')?.why ?? undefined,
+  };
+}
+
 /** Failed pages, and those that a limit or a cancel left out, wait for a visit again. */
 export async function retryFailed(store: Store, sweepId: number): Promise<number> {
   const again = await store

@@ -125,7 +125,6 @@ export async function claimJob(store: Store, id: number, owner: string): Promise
       state: 'running',
       owner,
       beat_at: now.getTime(),
-      wanted: null,
       error: null,
       ended_at: null,
       started_at: e.fn.coalesce('started_at', e.val(now.toISOString())),
@@ -159,17 +158,23 @@ export function runningJobs(store: Store): Promise<{ id: number; owner: string |
   return store.selectFrom('jobs').select(['id', 'owner', 'beat_at as beatAt']).where('state', '=', 'running').execute();
 }
 
-/** A job whose process is gone waits for the next one; what a person asked for meanwhile is done at once. */
+/** A job whose process is gone waits for the next one; one that was asked to pause is paused. */
 export async function releaseJob(store: Store, id: number): Promise<void> {
-  const row = await store.selectFrom('jobs').select('wanted').where('id', '=', id).executeTakeFirst();
-  if (row?.wanted) await endJob(store, id, row.wanted === 'pause' ? 'paused' : 'cancelled');
-  else
-    await store
-      .updateTable('jobs')
-      .set({ state: 'queued', owner: null })
-      .where('id', '=', id)
-      .where('state', '=', 'running')
-      .execute();
+  await store
+    .updateTable('jobs')
+    .set((e) => ({
+      state: e
+        .case()
+        .when('wanted', '=', 'pause')
+        .then('paused' as const)
+        .else('queued' as const)
+        .end(),
+      wanted: e.case().when('wanted', '=', 'pause').then(null).else(e.ref('wanted')).end(),
+      owner: null,
+    }))
+    .where('id', '=', id)
+    .where('state', '=', 'running')
+    .execute();
 }
 
 export async function reportJob(store: Store, id: number, progress: JobProgress, phase?: string): Promise<void> {
@@ -180,14 +185,58 @@ export async function reportJob(store: Store, id: number, progress: JobProgress,
     .execute();
 }
 
-export async function beatJob(store: Store, id: number): Promise<'pause' | 'cancel' | undefined> {
+/**
+ * Says that a job's owner is alive; returns what a person asked of it meanwhile, `lost` when the job is no
+ * longer this owner's: deleted, or taken over after a long silence.
+ */
+export async function beatJob(
+  store: Store,
+  id: number,
+  owner: string,
+): Promise<'pause' | 'cancel' | 'lost' | undefined> {
   const row = await store
     .updateTable('jobs')
     .set({ beat_at: Date.now() })
     .where('id', '=', id)
+    .where('owner', '=', owner)
     .returning('wanted')
     .executeTakeFirst();
-  return row?.wanted ?? undefined;
+  return row ? (row.wanted ?? undefined) : 'lost';
+}
+
+export async function saveJobResult(store: Store, id: number, result: unknown): Promise<void> {
+  await store
+    .updateTable('jobs')
+    .set({ result: JSON.stringify(result) })
+    .where('id', '=', id)
+    .execute();
+}
+
+/** What a job brought, as given to saveJobResult. */
+export async function jobResult<T>(store: Store, id: number): Promise<T | undefined> {
+  const row = await store.selectFrom('jobs').select('result').where('id', '=', id).executeTakeFirst();
+  return row?.result ? (JSON.parse(row.result) as T) : undefined;
+}
+
+/** The job that made a sweep, or is making it. */
+export async function jobOfSweep(store: Store, sweepId: number): Promise<JobRow | undefined> {
+  const row = await store
+    .selectFrom('jobs')
+    .select('id')
+    .where('sweep_id', '=', sweepId)
+    .where('kind', '=', 'sweep')
+    .executeTakeFirst();
+  return row && findJob(store, row.id);
+}
+
+/** Forgets a job that has ended; what it brought stays. */
+export async function forgetJob(store: Store, id: number): Promise<boolean> {
+  const result = await store
+    .deleteFrom('jobs')
+    .where('id', '=', id)
+    .where('state', 'in', ['done', 'failed', 'cancelled'])
+    .executeTakeFirst();
+  return result.numDeletedRows > 0n;
 }
 
 export async function setJobSweep(store: Store, id: number, siteId: number, sweepId: number): Promise<void> {
@@ -213,19 +262,25 @@ export async function endJob(
     .execute();
 }
 
-/** Asks a running job to stop; a queued or paused one stops at once. Returns false when there is nothing to stop. */
+/**
+ * Asks a job to stop. A running one stops when it next looks; a queued one at once, but a sweep that has pages
+ * already is run once more, to be finished with what it has. Returns false when there is nothing to stop.
+ */
 export async function askJob(store: Store, id: number, wanted: 'pause' | 'cancel'): Promise<boolean> {
   const job = await findJob(store, id);
   if (!job) return false;
-  if (job.state === 'running') {
-    await store.updateTable('jobs').set({ wanted }).where('id', '=', id).where('state', '=', 'running').execute();
-    return true;
-  }
-  if (job.state === 'queued' || (job.state === 'paused' && wanted === 'cancel')) {
+  const stops = job.state === 'queued' || job.state === 'running' || (job.state === 'paused' && wanted === 'cancel');
+  if (!stops) return false;
+  if (job.state !== 'running' && !(wanted === 'cancel' && job.kind === 'sweep' && job.sweepId !== null)) {
     await endJob(store, id, wanted === 'pause' ? 'paused' : 'cancelled');
     return true;
   }
-  return false;
+  await store
+    .updateTable('jobs')
+    .set({ wanted, ...(job.state === 'paused' ? { state: 'queued' as const } : {}) })
+    .where('id', '=', id)
+    .execute();
+  return true;
 }
 
 /** Puts a job that stopped into the queue again. */

@@ -17,13 +17,12 @@ export async function planRecordings(
   jobId: number,
   wanted: readonly { url: string; device: 'phone' | 'desktop'; why: string }[],
 ): Promise<void> {
-  for (const w of wanted) {
-    await store
-      .insertInto('recordings')
-      .values({ job_id: jobId, ...w, state: 'waiting' })
-      .onConflict((c) => c.doNothing())
-      .execute();
-  }
+  if (wanted.length === 0) return;
+  await store
+    .insertInto('recordings')
+    .values(wanted.map((w) => ({ job_id: jobId, ...w, state: 'waiting' as const })))
+    .onConflict((c) => c.doNothing())
+    .execute();
 }
 
 export function listRecordings(store: Store, jobId: number): Promise<RecordingRow[]> {

@@ -203,7 +203,9 @@ export interface JobTable {
   input: string;
   progress: string | null;
   error: string | null;
-  /** The process that runs it, `pid:start`. */
+  /** What it brought, as JSON: an import its ImportResult. */
+  result: string | null;
+  /** The process that runs it, `pid:token`. */
   owner: string | null;
   beat_at: number | null;
   created_at: string;

@@ -61,6 +61,7 @@ export async function up(db: Kysely<unknown>): Promise<void> {
     .addColumn('details', 'text')
     .addUniqueConstraint('pages_once', ['sweep_id', 'url'])
     .execute();
+  await db.schema.createIndex('captures_by_page').on('captures').columns(['sweep_id', 'page', 'device']).execute();
   await db.schema.createIndex('pages_by_state').on('pages').columns(['sweep_id', 'state', 'level']).execute();
   await db.schema
     .createTable('links')
@@ -145,6 +146,7 @@ export async function up(db: Kysely<unknown>): Promise<void> {
     .addColumn('input', 'text', (c) => c.notNull())
     .addColumn('progress', 'text')
     .addColumn('error', 'text')
+    .addColumn('result', 'text')
     .addColumn('owner', 'text')
     .addColumn('beat_at', 'integer')
     .addColumn('created_at', 'text', (c) => c.notNull())
@@ -157,5 +159,6 @@ export async function up(db: Kysely<unknown>): Promise<void> {
 export async function down(db: Kysely<unknown>): Promise<void> {
   for (const table of ['recordings', 'jobs', 'sweep_notes', 'templates', 'fingerprints', 'mentions', 'links', 'pages'])
     await db.schema.dropTable(table).execute();
+  await db.schema.dropIndex('captures_by_page').execute();
   await db.schema.alterTable('sites').dropColumn('settings').execute();
 }

@@ -1,0 +1,98 @@
+import { InputError } from '../../core/capture/errors';
+import { Control } from '../crawl/control';
+import { log } from '../log';
+import { runImport } from '../services/runImport';
+import { runRecordings } from '../services/runRecordings';
+import { runSweep, type JobContext } from '../services/runSweep';
+import { beatJob, claimJob, endJob, reportJob, type JobError, type JobProgress, type JobRow } from '../store/jobs';
+import type { JobKind } from '../store/schema';
+import type { Store } from '../store/store';
+
+/** How often a job says that it lives, stores its progress and looks whether it should stop, in ms. */
+const BEAT_MS = 400;
+
+const WORK: Readonly<Record<JobKind, (store: Store, id: number, context: JobContext) => Promise<unknown>>> = {
+  sweep: runSweep,
+  record: runRecordings,
+  import: runImport,
+};
+
+/** Options of a run. */
+export interface RunOptions {
+  readonly control?: Control;
+  /** Called with each report, besides storing it. */
+  readonly onProgress?: JobContext['onProgress'];
+}
+
+/**
+ * Runs a queued job to its end: claims it, stores progress, heeds pause and cancel, stores how it ended. Returns
+ * false when somebody else has the job.
+ */
+export async function runJob(
+  store: Store,
+  job: Pick<JobRow, 'id' | 'kind'>,
+  owner: string,
+  options: RunOptions = {},
+): Promise<boolean> {
+  if (!(await claimJob(store, job.id, owner))) return false;
+  const control = options.control ?? new Control();
+  let latest: { progress: JobProgress; phase: string } | undefined;
+  let lost = false;
+  const beat = async () => {
+    const wanted = await beatJob(store, job.id, owner);
+    if (wanted === 'lost') {
+      lost = true;
+      control.stop('pause');
+    } else if (wanted && !control.wanted) control.stop(wanted);
+    if (latest && !lost) await reportJob(store, job.id, latest.progress, latest.phase);
+    latest = undefined;
+  };
+  const timer = setInterval(() => void beat().catch((err: unknown) => log.warn({ err }, 'job beat failed')), BEAT_MS);
+  try {
+    await beat();
+    await WORK[job.kind](store, job.id, {
+      control,
+      onProgress: (progress, phase) => {
+        latest = { progress, phase };
+        options.onProgress?.(progress, phase);
+      },
+    });
+    clearInterval(timer);
+    if (lost) return true;
+    if (latest) await reportJob(store, job.id, quiet(latest.progress), latest.phase);
+    await endJob(store, job.id, control.wanted === 'pause' ? 'paused' : control.wanted ? 'cancelled' : 'done');
+  } catch (error) {
+    clearInterval(timer);
+    if (lost) return true;
+    if (!(error instanceof InputError)) log.error({ err: error, job: job.id }, 'job failed');
+    await endJob(store, job.id, 'failed', shown(error));
+  } finally {
+    clearInterval(timer);
+  }
+  return true;
+}
+
+/** Nothing is being worked on once a job has ended. */
+const quiet = (progress: JobProgress): JobProgress => ({
+  ...progress,
+  now: [],
+  waiting: undefined,
+  perSecond: undefined,
+  secondsLeft: undefined,
+});
+
+/** An error as it is stored with the job. */
+export function shown(error: unknown): JobError {
+  if (error instanceof InputError) return { what: error.what, where: error.where, next: error.next };
+  if ((error as { code?: string }).code === 'SQLITE_FULL')
+    return {
+      what: 'The disk is full: what was stored before is kept.',
+      where: 'the data folder',
+      next: 'Make room, then try again: it goes on from where it stopped.',
+    };
+  return {
+    what: 'Something went wrong on our side.',
+    where: error instanceof Error ? error.message.slice(0, 200) : 'this job',
+    next: 'The log of the server says more. Trying again goes on from where it stopped.',
+  };
+}

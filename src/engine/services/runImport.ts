@@ -1,0 +1,39 @@
+import fs from 'node:fs/promises';
+import { InputError } from '../../core/capture/errors';
+import type { Wanted } from '../crawl/control';
+import { jobInput, saveJobResult } from '../store/jobs';
+import type { Store } from '../store/store';
+import { importHar } from './importHar';
+import type { JobContext } from './runSweep';
+
+/** What a job of kind `import` is given: an uploaded file, kept until the job has ended. */
+export interface ImportInput {
+  readonly file: string;
+  readonly fileName: string;
+}
+
+/**
+ * Imports an uploaded file. The file is removed when it is in, or when trying again would change nothing.
+ * @throws InputError as importHar does
+ */
+export async function runImport(store: Store, jobId: number, context: JobContext): Promise<Wanted | undefined> {
+  const input = await jobInput<ImportInput>(store, jobId);
+  if (!input) throw new Error(`job ${jobId} is gone`);
+  context.onProgress({ done: 0, total: 1, failed: 0, now: [input.fileName], recent: [], counts: {} }, 'examining');
+  let bytes: Buffer;
+  try {
+    bytes = await fs.readFile(input.file);
+  } catch {
+    throw new InputError('The uploaded file is gone.', input.fileName, 'Drop it again.');
+  }
+  try {
+    const result = await importHar(store, bytes, input.fileName);
+    await saveJobResult(store, jobId, result);
+    await fs.rm(input.file, { force: true });
+  } catch (error) {
+    // A full disk may be empty tomorrow; a broken file stays broken.
+    if (error instanceof InputError && !/disk is full/i.test(error.what)) await fs.rm(input.file, { force: true });
+    throw error;
+  }
+  return undefined;
+}
