@@ -1,6 +1,7 @@
 // npm start: installs and builds if need be, puts the demo in on the first run, serves.
 import { spawn } from 'node:child_process';
 import fs from 'node:fs';
+import http from 'node:http';
 import net from 'node:net';
 import path from 'node:path';
 import { buildIfStale, checkNode, installIfNeeded, root } from './shared.mjs';
@@ -63,11 +64,18 @@ async function freePort(from, strict) {
   process.exit(1);
 }
 
+/** Waits until the server answers; its first answer also sets unfinished jobs going. */
 function answers(p, h) {
   return new Promise((done) => {
     const attempt = () => {
-      const socket = net.connect(p, h, () => (socket.end(), done()));
-      socket.on('error', () => setTimeout(attempt, 50));
+      const request = http.get(
+        { host: h, port: p, path: '/api/health', headers: { host: `localhost:${p}` } },
+        (answer) => {
+          answer.resume();
+          answer.on('end', done);
+        },
+      );
+      request.on('error', () => setTimeout(attempt, 50));
     };
     attempt();
   });

@@ -1,11 +1,14 @@
 import { timingSafeEqual } from 'node:crypto';
 import { defineMiddleware } from 'astro:middleware';
+import { startRunner } from './engine/jobs/runner';
 
 const POLICY =
   "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; script-src 'self' 'unsafe-inline'; worker-src 'self' blob:; font-src 'self' data:; connect-src 'self'; frame-ancestors 'none'; base-uri 'self'; form-action 'self'";
 
 /** Guards every request: password where one is set, our own host names only without one, and safe headers. */
 export const onRequest = defineMiddleware(async (context, next) => {
+  // npm start asks for /api/health at once, so that jobs which a crash left behind go on by themselves.
+  startRunner();
   const password = process.env.KEEN_LENS_PASSWORD;
   if (password) {
     const given = /^Basic (.+)$/i.exec(context.request.headers.get('authorization') ?? '')?.[1] ?? '';

@@ -1,9 +1,9 @@
 import { randomUUID } from 'node:crypto';
 import path from 'node:path';
-import { Worker } from 'node:worker_threads';
+import { Piscina } from 'piscina';
 import { log } from '../log';
 import { store } from '../services/openedStore';
-import { findJob, nextJobs, releaseJob, runningJobs, endJob } from '../store/jobs';
+import { endJob, findJob, laneOf, nextJobs, releaseJob, runningJobs } from '../store/jobs';
 import { dataFolder, projectRoot, type Store } from '../store/store';
 import type { JobTask } from '../workers/jobWorker';
 import { shown } from './runJob';
@@ -15,7 +15,10 @@ const TICK_MS = 500;
 /** Names this process as the owner of jobs. */
 export const OWNER = `${process.pid}:${randomUUID().slice(0, 8)}`;
 
-const threads = new Map<number, Worker>();
+/** Jobs that run in threads of this process. */
+const own = new Set<number>();
+/** One thread a lane, ended when it has had nothing to do for a while. */
+const pools = new Map<string, Piscina<JobTask>>();
 let timer: NodeJS.Timeout | undefined;
 let ticking: Promise<void> | undefined;
 
@@ -35,11 +38,11 @@ export function tick(): Promise<void> {
 
 async function look(db: Store): Promise<void> {
   for (const job of await runningJobs(db)) {
-    if (threads.has(job.id) || !isGone(job.owner, job.beatAt)) continue;
+    if (own.has(job.id) || !isGone(job.owner, job.beatAt)) continue;
     log.info({ job: job.id }, 'a job was left behind: it goes on');
     await releaseJob(db, job.id);
   }
-  for (const job of await nextJobs(db)) if (!threads.has(job.id)) start(db, job);
+  for (const job of await nextJobs(db)) if (!own.has(job.id)) start(db, job);
 }
 
 /** True when the process that has a job has ended, or has not been heard of for long. */
@@ -56,20 +59,31 @@ export function isGone(owner: string | null, beatAt: number | null): boolean {
 }
 
 function start(db: Store, job: Pick<JobTask, 'id' | 'kind'>): void {
-  const task: JobTask = { data: dataFolder(), id: job.id, kind: job.kind, owner: OWNER };
-  const thread = new Worker(path.join(projectRoot(), 'src/engine/workers/jobWorker.ts'), {
-    workerData: task,
-    execArgv: ['--import', 'tsx'],
-  });
-  threads.set(job.id, thread);
-  thread.on('error', (error) => {
-    log.error({ err: error, job: job.id }, 'the thread of a job ended');
-    void failed(db, job.id, error);
-  });
-  thread.on('exit', () => {
-    threads.delete(job.id);
-    void tick();
-  });
+  own.add(job.id);
+  poolOf(laneOf(job.kind))
+    .run({ data: dataFolder(), id: job.id, kind: job.kind, owner: OWNER })
+    .catch((error: unknown) => {
+      log.error({ err: error, job: job.id }, 'the thread of a job ended');
+      return failed(db, job.id, error);
+    })
+    .finally(() => {
+      own.delete(job.id);
+      void tick();
+    });
+}
+
+function poolOf(lane: string): Piscina<JobTask> {
+  let pool = pools.get(lane);
+  if (!pool) {
+    pool = new Piscina<JobTask>({
+      filename: path.join(projectRoot(), 'src/engine/workers/jobWorker.ts'),
+      execArgv: ['--import', 'tsx'],
+      maxThreads: 1,
+      idleTimeout: 30_000,
+    });
+    pools.set(lane, pool);
+  }
+  return pool;
 }
 
 async function failed(db: Store, id: number, error: unknown): Promise<void> {

@@ -34,7 +34,22 @@ function outcomesOf(graph: SweepGraphRows, templates: ReadonlyMap<string, string
   });
   const homes = pages.flatMap((p, i) => (p.origin === 'home' ? [i] : []));
   const depths = linkDepths({ pages: pages.length, links: pairs, redirects }, homes);
-  return pages.map((p, i): PageOutcome => {
+  const outcomes = pages.map((p, i) => outcomeOf(p, i));
+  const missing = new Int32Array(pages.length);
+  const redirected = new Int32Array(pages.length);
+  for (let k = 0; k < pairs.length; k += 2) {
+    const from = pairs[k] as number;
+    const target = outcomes[pairs[k + 1] as number] as (typeof outcomes)[number];
+    if ((target.finalStatus ?? 200) >= 400 || target.finalStatus === 0) missing[from]!++;
+    if (target.hopCount > 0) redirected[from]!++;
+  }
+  return outcomes.map((o, i) => ({
+    ...o,
+    linksMissing: missing[i] as number,
+    linksRedirected: redirected[i] as number,
+  }));
+
+  function outcomeOf(p: (typeof pages)[number], i: number): Omit<PageOutcome, 'linksMissing' | 'linksRedirected'> {
     const end = followRedirects(redirects, i);
     const last = pages[end.page] as (typeof pages)[number];
     const outside = last.outside ? (JSON.parse(last.outside) as Hop[]) : [];
@@ -52,7 +67,7 @@ function outcomesOf(graph: SweepGraphRows, templates: ReadonlyMap<string, string
       finalStatus: end.loop ? 0 : final ? final.status : last.status,
       template: p.fingerprint === null ? null : (templates.get(p.fingerprint) ?? null),
     };
-  });
+  }
 }
 
 function hopOf(page: SweepGraphRows['pages'][number]): Hop {

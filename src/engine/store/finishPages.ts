@@ -60,6 +60,8 @@ export interface PageOutcome {
   readonly id: number;
   readonly depth: number | null;
   readonly linksIn: number;
+  readonly linksMissing: number;
+  readonly linksRedirected: number;
   readonly hopCount: number;
   readonly hops: string | null;
   readonly finalUrl: string | null;
@@ -74,13 +76,34 @@ export async function saveOutcome(
   pages: readonly PageOutcome[],
   templates: readonly { template: string; name: string; pages: number }[],
 ): Promise<void> {
-  const columns = ['depth', 'links_in', 'hop_count', 'hops', 'final_url', 'final_status', 'template'];
+  const columns = [
+    'depth',
+    'links_in',
+    'links_missing',
+    'links_redirected',
+    'hop_count',
+    'hops',
+    'final_url',
+    'final_status',
+    'template',
+  ];
   const sets = columns.map((c) => sql`${sql.ref(c)} = v.${sql.ref(c)}`);
   await store.transaction().execute(async (tx) => {
     for (let i = 0; i < pages.length; i += 2000) {
       const rows = pages
         .slice(i, i + 2000)
-        .map((p) => [p.id, p.depth, p.linksIn, p.hopCount, p.hops, p.finalUrl, p.finalStatus, p.template]);
+        .map((p) => [
+          p.id,
+          p.depth,
+          p.linksIn,
+          p.linksMissing,
+          p.linksRedirected,
+          p.hopCount,
+          p.hops,
+          p.finalUrl,
+          p.finalStatus,
+          p.template,
+        ]);
       await sql`update pages set ${sql.join(sets)} from (${rowsAsJson(rows, ['id', ...columns])}) as v
         where pages.id = v.id`.execute(tx);
     }

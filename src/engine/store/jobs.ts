@@ -85,6 +85,17 @@ export async function listJobs(store: Store, limit = 30): Promise<JobRow[]> {
   }));
 }
 
+/** Jobs of a site that have not ended. */
+export async function openJobs(store: Store, siteId: number): Promise<JobRow[]> {
+  const rows = await store
+    .selectFrom('jobs')
+    .select(columns)
+    .where('site_id', '=', siteId)
+    .where('state', 'in', ['queued', 'running', 'paused'])
+    .execute();
+  return rows.map(open);
+}
+
 export async function findJob(store: Store, id: number): Promise<JobRow | undefined> {
   const row = await store.selectFrom('jobs').select(columns).where('id', '=', id).executeTakeFirst();
   return row && open(row);

@@ -124,6 +124,9 @@ export interface PageTable {
   base: string | null;
   links_out: number | null;
   links_in: number | null;
+  /** Pages of the sweep that it links to and that answer with an error, or through redirects. */
+  links_missing: number | null;
+  links_redirected: number | null;
   mentions: number | null;
   elements: number | null;
   fingerprint: string | null;

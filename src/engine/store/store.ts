@@ -46,6 +46,13 @@ export function dataFolder(): string {
   return process.env.KEEN_LENS_DATA ?? path.join(projectRoot(), '.data');
 }
 
+/** Where uploaded files wait for their import; made when absent. */
+export async function uploadFolder(): Promise<string> {
+  const folder = path.join(dataFolder(), 'uploads');
+  await fs.promises.mkdir(folder, { recursive: true });
+  return folder;
+}
+
 /** The folder with our package.json, from wherever the code was built to. */
 export function projectRoot(): string {
   const stated = process.env.KEEN_LENS_ROOT;

@@ -1,9 +1,8 @@
-import { workerData } from 'node:worker_threads';
 import { runJob } from '../jobs/runJob';
 import type { JobKind } from '../store/schema';
 import { openStore } from '../store/store';
 
-/** One job in a thread of its own, with a connection of its own to the database. */
+/** One job for a thread of its own, with a connection of its own to the database. */
 export interface JobTask {
   readonly data: string;
   readonly id: number;
@@ -11,10 +10,11 @@ export interface JobTask {
   readonly owner: string;
 }
 
-const task = workerData as JobTask;
-const store = await openStore(task.data);
-try {
-  await runJob(store, task, task.owner);
-} finally {
-  await store.destroy();
+export default async function run(task: JobTask): Promise<void> {
+  const store = await openStore(task.data);
+  try {
+    await runJob(store, task, task.owner);
+  } finally {
+    await store.destroy();
+  }
 }

@@ -52,6 +52,8 @@ export async function up(db: Kysely<unknown>): Promise<void> {
     .addColumn('base', 'text')
     .addColumn('links_out', 'integer')
     .addColumn('links_in', 'integer')
+    .addColumn('links_missing', 'integer')
+    .addColumn('links_redirected', 'integer')
     .addColumn('mentions', 'integer')
     .addColumn('elements', 'integer')
     .addColumn('fingerprint', 'text')

@@ -1,20 +1,23 @@
 import fs from 'node:fs';
-import os from 'node:os';
 import path from 'node:path';
 import { randomUUID } from 'node:crypto';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { InputError } from '../../../core/capture/errors';
 import { MAX_FILE_BYTES } from '../../../engine/services/importHar';
-import { importInWorker } from '../../../engine/services/importInWorker';
+import { importUploaded } from '../../../engine/jobs/importUploaded';
+import { uploadFolder } from '../../../engine/store/store';
 import { json, route } from '../_answer';
 
-/** Imports a capture file: the body is the file (HAR, also gzipped), `X-File-Name` its name. */
+/**
+ * Imports a capture file: the body is the file (HAR, also gzipped), `X-File-Name` its name. It becomes a job;
+ * the answer comes when that has ended.
+ */
 export const POST = route(async (context) => {
   const fileName = decodeName(context.request.headers.get('x-file-name')) || 'upload.har';
   const source = context.request.body;
   if (!source) throw new InputError('The request has no file in it.', fileName, 'Send the file as the request body.');
-  const file = path.join(os.tmpdir(), `keen-lens-${randomUUID()}`);
+  const file = path.join(await uploadFolder(), `${randomUUID()}.har`);
   try {
     let size = 0;
     await pipeline(
@@ -30,14 +33,15 @@ export const POST = route(async (context) => {
       fs.createWriteStream(file),
     ).catch((error: unknown) => {
       if ((error as { code?: string }).code === 'ENOSPC')
-        throw new InputError('The disk is full: nothing was stored.', os.tmpdir(), 'Make room and import it again.');
+        throw new InputError('The disk is full: nothing was stored.', 'data folder', 'Make room and import it again.');
       throw error;
     });
-    const result = await importInWorker(file, fileName);
-    return json(result, result.alreadyThere ? 200 : 201);
-  } finally {
+  } catch (error) {
     await fs.promises.rm(file, { force: true });
+    throw error;
   }
+  const result = await importUploaded({ file, fileName });
+  return json(result, result.alreadyThere ? 200 : 201);
 });
 
 function decodeName(name: string | null): string {

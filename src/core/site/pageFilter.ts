@@ -1,0 +1,68 @@
+/** What pages of a sweep are chosen by. Plain values, as they stand in an address. */
+export interface PageFilter {
+  /** In address or title. */
+  readonly words?: string;
+  readonly state?: readonly string[];
+  /** HTTP statuses: `200`, or a class such as `4xx`. */
+  readonly status?: readonly string[];
+  /** Links from the home page; `none` where none leads. */
+  readonly depth?: readonly string[];
+  /** Names of ANSWER_BANDS. */
+  readonly answer?: readonly string[];
+  readonly folder?: readonly string[];
+  readonly template?: readonly string[];
+  readonly flag?: readonly PageFlag[];
+}
+
+/** Bands of answer time in ms, lower edge inside, upper edge outside. */
+export const ANSWER_BANDS = [
+  { name: '0-100', from: 0, to: 100 },
+  { name: '100-200', from: 100, to: 200 },
+  { name: '200-400', from: 200, to: 400 },
+  { name: '400-800', from: 400, to: 800 },
+  { name: '800-1600', from: 800, to: 1600 },
+  { name: '1600-', from: 1600, to: Infinity },
+] as const;
+
+/** Yes-or-no facts of a page, by which an auditor looks for trouble. */
+export const PAGE_FLAGS = {
+  orphan: { name: 'Nothing links to it', means: 'It is in a sitemap or a list, but no page of the sweep links to it.' },
+  'dead-end': { name: 'Nothing leads on', means: 'A page without a single link: visitors and crawlers end there.' },
+  redirect: { name: 'Redirects', means: 'It answers with a redirect, or sends on by meta refresh.' },
+  'links-missing': {
+    name: 'Links to missing pages',
+    means: 'It links to pages of the site that answer with an error.',
+  },
+  'links-redirected': { name: 'Links through redirects', means: 'It links to pages of the site that redirect.' },
+  mentions: { name: 'Names http addresses', means: 'Its source names addresses of the site itself by plain http.' },
+  'plain-http': { name: 'Served by http', means: 'The page itself came over plain http.' },
+  noindex: { name: 'Not to be indexed', means: 'A robots directive in its head or headers says noindex.' },
+  'canonical-elsewhere': { name: 'Canonical elsewhere', means: 'Its canonical names another address than its own.' },
+  'no-title': { name: 'No title', means: 'A page without a title.' },
+  uncompressed: { name: 'Sent uncompressed', means: 'More than 1 kB of text sent without content coding.' },
+  captured: { name: 'Captured', means: 'A real browser recorded it in this sweep.' },
+} as const;
+
+export type PageFlag = keyof typeof PAGE_FLAGS;
+
+/** The lists of a filter, each a parameter of an address with commas between its values. */
+export const FILTER_LISTS = ['state', 'status', 'depth', 'answer', 'folder', 'template', 'flag'] as const;
+
+/** Reads a filter from the parameters of an address; what is not known is left out. */
+export function readPageFilter(get: (name: string) => string | null): PageFilter {
+  const words = get('words')?.trim();
+  const out: Record<string, unknown> = words ? { words } : {};
+  for (const name of FILTER_LISTS) {
+    let values = (get(name) ?? '').split(',').filter(Boolean);
+    if (name === 'flag') values = values.filter((v) => v in PAGE_FLAGS);
+    if (values.length > 0) out[name] = values.slice(0, 100);
+  }
+  return out as PageFilter;
+}
+
+/** A filter as parameters of an address; empty ones are null. */
+export function writePageFilter(filter: PageFilter): Record<string, string | null> {
+  const out: Record<string, string | null> = { words: filter.words || null };
+  for (const name of FILTER_LISTS) out[name] = filter[name]?.length ? filter[name].join(',') : null;
+  return out;
+}
