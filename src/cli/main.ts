@@ -6,6 +6,7 @@ import { demoCommand } from './demo';
 import { forecastCommand } from './forecast';
 import { recordCommand } from './record';
 import { serveCommand } from './serve';
+import { sweepCommand } from './sweep';
 
 /** Exit codes of the command line. */
 export const EXIT = { done: 0, failedCheck: 1, usage: 2, badInput: 3, pageFailed: 4 } as const;
@@ -23,7 +24,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     .version(version.version)
     .exitOverride()
     .showHelpAfterError('(--help shows how)');
-  for (const add of [recordCommand, auditCommand, forecastCommand, serveCommand, demoCommand]) {
+  for (const add of [sweepCommand, recordCommand, auditCommand, forecastCommand, serveCommand, demoCommand]) {
     program.addCommand(add().exitOverride().showHelpAfterError('(--help shows how)'));
   }
   try {

@@ -47,3 +47,23 @@ export function printJson(value: unknown): void {
 export function progress(text: string): void {
   process.stderr.write(text + '\n');
 }
+
+/** Headers of `--header 'Name: value'`. @throws InputError */
+export function readHeaders(given: readonly string[] | undefined): Record<string, string> | undefined {
+  if (!given) return undefined;
+  return Object.fromEntries(
+    given.map((line) => {
+      const m = /^([!#$%&'*+.^_`|~0-9A-Za-z-]+):\s*(.*)$/.exec(line);
+      if (!m?.[1]) throw new InputError(`"${line}" is not a header.`, '--header', "Write 'Name: value'.");
+      return [m[1], m[2] ?? ''] as const;
+    }),
+  );
+}
+
+/** Name and password of `--basic-auth USER:PASS`. @throws InputError */
+export function readAuth(given: string | undefined): { username: string; password: string } | undefined {
+  if (given === undefined) return undefined;
+  const colon = given.indexOf(':');
+  if (colon < 1) throw new InputError('Name and password are not understood.', '--basic-auth', 'Write USER:PASS.');
+  return { username: given.slice(0, colon), password: given.slice(colon + 1) };
+}

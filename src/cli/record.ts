@@ -1,8 +1,7 @@
 import fs from 'node:fs/promises';
 import { Command, Option } from 'commander';
-import { InputError } from '../core/capture/errors';
 import { parseVisitor } from '../core/load/visitors';
-import { collect, printJson, progress, wholeNumber } from './options';
+import { collect, printJson, progress, readAuth, readHeaders, wholeNumber } from './options';
 import { VERSION } from '../core/version';
 
 interface RecordFlags {
@@ -70,22 +69,4 @@ export function recordCommand(): Command {
             `${p.page}: ${p.requests} loads${p.lcpMs === undefined ? '' : `, hero painted at ${Math.round(p.lcpMs)} ms`}${p.notes.map((n) => `\n  note: ${n}`).join('')}`,
           );
     });
-}
-
-function readHeaders(given: readonly string[] | undefined): Record<string, string> | undefined {
-  if (!given) return undefined;
-  return Object.fromEntries(
-    given.map((line) => {
-      const m = /^([!#$%&'*+.^_`|~0-9A-Za-z-]+):\s*(.*)$/.exec(line);
-      if (!m?.[1]) throw new InputError(`"${line}" is not a header.`, '--header', "Write 'Name: value'.");
-      return [m[1], m[2] ?? ''] as const;
-    }),
-  );
-}
-
-function readAuth(given: string | undefined): { username: string; password: string } | undefined {
-  if (given === undefined) return undefined;
-  const colon = given.indexOf(':');
-  if (colon < 1) throw new InputError('Name and password are not understood.', '--basic-auth', 'Write USER:PASS.');
-  return { username: given.slice(0, colon), password: given.slice(colon + 1) };
 }

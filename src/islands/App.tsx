@@ -5,11 +5,14 @@ import { ShortcutSheet } from './frame/ShortcutSheet';
 import { TopBar } from './frame/TopBar';
 import { BriefScreen } from './brief/BriefScreen';
 import { ConcernScreen } from './concern/ConcernScreen';
+import { PageFactsScreen } from './facts/PageFactsScreen';
 import { PageScreen } from './page/PageScreen';
 import { PagesScreen } from './pages/PagesScreen';
 import { SitesScreen } from './sites/SitesScreen';
+import { JobScreen } from './sweep/JobScreen';
+import { NewSweepScreen } from './sweep/NewSweepScreen';
 import { BenchProvider, useBench } from './state/bench';
-import { useLocation } from './state/router';
+import { go, useLocation } from './state/router';
 import { useSession } from './state/session';
 import { ErrorBox, Loading } from './ui/parts';
 import { useKeys } from './ui/useKeys';
@@ -34,7 +37,7 @@ export function App() {
     <MantineProvider theme={theme} defaultColorScheme="auto">
       {site ? (
         <BenchProvider key={site[1]} siteId={Number(site[1])}>
-          <SiteFrame rest={site[2] ?? '/'} />
+          <SiteFrame siteId={Number(site[1])} rest={site[2] ?? '/'} />
         </BenchProvider>
       ) : path === '/' ? (
         <SitesScreen />
@@ -51,39 +54,75 @@ export function App() {
   );
 }
 
-function SiteFrame({ rest }: { rest: string }) {
-  const { site, data, sweepId } = useBench();
+function SiteFrame({ siteId, rest }: { siteId: number; rest: string }) {
   const { benchOpen, setHelpOpen } = useSession();
   useKeys({ '?': () => setHelpOpen(true) });
-  const error = site.error ?? data.error;
-  const page = /^\/pages\/(\d+)$/.exec(rest);
-  const concern = /^\/concerns\/(https|mixed|hero|weight|blocking)$/.exec(rest);
   return (
     <>
       <TopBar />
       <div className={benchOpen ? 'frame' : 'frame bench-folded'}>
         <Rail rest={rest} />
         <main>
-          {error ? (
-            <ErrorBox error={error} retry={site.error ? site.reload : data.reload} />
-          ) : site.value && sweepId === undefined ? (
-            <p className="soft">
-              Nothing has been captured for this site yet. Drop a HAR file on the <a href="/">Sites</a> page.
-            </p>
-          ) : !data.value ? (
-            <Loading what="Reading the sweep" />
-          ) : page ? (
-            <PageScreen key={page[1]} id={Number(page[1])} />
-          ) : concern ? (
-            <ConcernScreen key={concern[1]} concern={concern[1] as 'hero'} />
-          ) : rest === '/pages' ? (
-            <PagesScreen />
-          ) : (
-            <BriefScreen />
-          )}
+          <Screen siteId={siteId} rest={rest} />
         </main>
         <BenchPanel />
       </div>
+    </>
+  );
+}
+
+/** The screen that an address names; those of a sweep wait until it has been read. */
+function Screen({ siteId, rest }: { siteId: number; rest: string }) {
+  const { site, data, sweepId } = useBench();
+  const number = (pattern: RegExp) => Number(pattern.exec(rest)?.[1]) || undefined;
+  const job = number(/^\/jobs\/(\d+)$/);
+  const facts = number(/^\/facts\/(\d+)$/);
+  const page = number(/^\/pages\/(\d+)$/);
+  const concern = /^\/concerns\/(https|mixed|hero|weight|blocking)$/.exec(rest);
+  if (site.error) return <ErrorBox error={site.error} retry={site.reload} />;
+  if (rest === '/sweep') return <NewSweepScreen siteId={siteId} />;
+  if (job) return <JobScreen key={job} siteId={siteId} jobId={job} />;
+  if (facts) return <PageFactsScreen key={facts} id={facts} />;
+  if (data.error) return <ErrorBox error={data.error} retry={data.reload} />;
+  if (site.value && sweepId === undefined) return <NothingYet siteId={siteId} />;
+  if (!data.value) return <Loading what="Reading the sweep" />;
+  if (page) return <PageScreen key={page} id={page} />;
+  if (rest === '/pages') return <PagesScreen />;
+  if (data.value.pages.length === 0) return <NothingRecorded siteId={siteId} />;
+  if (concern) return <ConcernScreen key={concern[1]} concern={concern[1] as 'hero'} />;
+  return <BriefScreen />;
+}
+
+function NothingYet({ siteId }: { siteId: number }) {
+  return (
+    <>
+      <h1 className="serif">Nothing is known of this site yet</h1>
+      <p>
+        <button className="button solid" onClick={() => go(`/sites/${siteId}/sweep`)}>
+          Sweep the site
+        </button>
+      </p>
+      <p className="soft">
+        Or drop a HAR file on the <a href="/">Sites</a> page.
+      </p>
+    </>
+  );
+}
+
+/** Findings and forecasts rest on recordings; without one there are only the facts of the pages. */
+function NothingRecorded({ siteId }: { siteId: number }) {
+  return (
+    <>
+      <h1 className="serif">No page of this sweep has been recorded by a browser</h1>
+      <p>Findings and forecasts come from recordings. The facts of every page are there already.</p>
+      <p className="tools">
+        <button className="button solid" onClick={() => go(`/sites/${siteId}/pages?view=all`)}>
+          Open its pages
+        </button>
+        <button className="link" onClick={() => go(`/sites/${siteId}/sweep`)}>
+          Sweep again, with recordings
+        </button>
+      </p>
     </>
   );
 }

@@ -5,6 +5,7 @@ import { TRAP_MEANS, TrapWatch } from '../../core/site/traps';
 import {
   addNotes,
   addPages,
+  countPages,
   knownPages,
   saveVisits,
   skipWaiting,
@@ -142,6 +143,10 @@ class Crawler {
       if (row.state === 'waiting') this.enqueue(row);
       else if (row.state === 'done') this.tally.done++;
       else if (row.state === 'failed') this.tally.failed++;
+    }
+    if (rows.length > 0) {
+      const { redirects, missing, mentions, bytes, skipped } = await countPages(this.store, this.sweepId);
+      Object.assign(this.tally, { redirects, missing, mentions, bytes, skipped });
     }
     this.dispatched = this.tally.done + this.tally.failed;
     if (rows.length === 0) await this.seed();

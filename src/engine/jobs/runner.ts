@@ -6,10 +6,9 @@ import { store } from '../services/openedStore';
 import { endJob, findJob, laneOf, nextJobs, releaseJob, runningJobs } from '../store/jobs';
 import { dataFolder, projectRoot, type Store } from '../store/store';
 import type { JobTask } from '../workers/jobWorker';
+import { isGone } from './gone';
 import { shown } from './runJob';
 
-/** A job whose owner was silent for so long is taken over, in ms. */
-const SILENCE_MS = 60_000;
 const TICK_MS = 500;
 
 /** Names this process as the owner of jobs. */
@@ -43,19 +42,6 @@ async function look(db: Store): Promise<void> {
     await releaseJob(db, job.id);
   }
   for (const job of await nextJobs(db)) if (!own.has(job.id)) start(db, job);
-}
-
-/** True when the process that has a job has ended, or has not been heard of for long. */
-export function isGone(owner: string | null, beatAt: number | null): boolean {
-  const [pid] = (owner ?? '').split(':');
-  // Our own threads are known: a job of ours without one was left behind, also by an earlier process of our number.
-  if (!Number(pid) || Number(pid) === process.pid) return true;
-  try {
-    process.kill(Number(pid), 0);
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === 'ESRCH') return true;
-  }
-  return Date.now() - (beatAt ?? 0) > SILENCE_MS;
 }
 
 function start(db: Store, job: Pick<JobTask, 'id' | 'kind'>): void {

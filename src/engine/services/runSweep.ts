@@ -37,13 +37,22 @@ export async function runSweep(store: Store, jobId: number, context: JobContext)
   const wanted = await crawl(store, sweepId, input.settings, { control, onProgress });
   if (wanted === 'pause') return 'pause';
   const counts = await countPages(store, sweepId);
+  const found = (({ known, redirects, missing, mentions, skipped, bytes }) => ({
+    known,
+    redirects,
+    missing,
+    mentions,
+    skipped,
+    bytes,
+  }))(counts);
+  const visited = counts.done + counts.failed;
   const progress: JobProgress = {
-    done: counts.done + counts.failed,
-    total: counts.done + counts.failed,
+    done: visited,
+    total: visited,
     failed: counts.failed,
     now: [],
     recent: [],
-    counts: { known: counts.done + counts.failed + counts.skipped },
+    counts: found,
   };
   onProgress(progress, 'working out links and templates');
   await finishSweep(store, sweepId);

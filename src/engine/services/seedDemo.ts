@@ -1,6 +1,7 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
-import { addSite, listSites } from '../store/sites';
+import type { SweepSettings } from '../../core/site/settings';
+import { addSite, listSites, saveSiteSettings, siteSettings } from '../store/sites';
 import { projectRoot, type Store } from '../store/store';
 import { importHar } from './importHar';
 
@@ -13,7 +14,11 @@ export async function seedDemo(
 ): Promise<{ captures: number; siteId?: number }> {
   const folder = path.join(projectRoot(), 'demo/captures');
   const files = (await fs.readdir(folder)).filter((f) => f.endsWith('.har.gz')).sort();
-  if (!(await listSites(store)).some((s) => s.home === HOME)) await addSite(store, 'Fernhollow Botanic Garden', HOME);
+  if (!(await listSites(store)).some((s) => s.home === HOME)) {
+    const site = await addSite(store, 'Fernhollow Botanic Garden', HOME);
+    const own = JSON.parse(await fs.readFile(path.join(projectRoot(), 'demo/sweep.json'), 'utf8')) as SweepSettings;
+    await saveSiteSettings(store, site.id, { ...(await siteSettings(store, site)), ...own, mapHosts: portsOf(own) });
+  }
   let captures = 0;
   let siteId: number | undefined;
   for (const [i, file] of files.entries()) {
@@ -23,4 +28,10 @@ export async function seedDemo(
     siteId = result.captures[0]?.siteId ?? siteId;
   }
   return { captures, siteId };
+}
+
+/** Where the stand-in site listens: on the usual ports where this user may, else on others (see demo/site). */
+function portsOf(settings: SweepSettings): string[] {
+  if (process.getuid?.() === 0) return [...settings.mapHosts];
+  return settings.mapHosts.map((m) => m.replace(/:80$/, ':8080').replace(/:443$/, ':8443'));
 }

@@ -1,5 +1,6 @@
 import { deviceOf, type Visitor } from '../../core/load/visitors';
 import { averageWith } from '../../core/plan/staircase';
+import { currentSweep } from '../../core/site/currentSweep';
 import { deviceIn, getAudits, listCaptures } from '../store/captures';
 import { countClean } from '../store/findings';
 import { listSites, type SiteRow } from '../store/sites';
@@ -8,7 +9,8 @@ import type { Store } from '../store/store';
 
 /** A site with the figures of its last sweep. */
 export interface SiteSummary extends SiteRow {
-  readonly sweep?: { readonly id: number; readonly day: string };
+  readonly sweep?: { readonly id: number; readonly day: string; readonly addresses: number };
+  /** Pages recorded as the visitor's device. */
   readonly pages: number;
   /** Average hero paint now and with every offered fix. */
   readonly heroMs?: number;
@@ -23,7 +25,7 @@ export interface SiteSummary extends SiteRow {
 export async function summariseSites(store: Store, visitor: Visitor): Promise<SiteSummary[]> {
   const out: SiteSummary[] = [];
   for (const site of await listSites(store)) {
-    const sweep = (await listSweeps(store, site.id))[0];
+    const sweep = currentSweep(await listSweeps(store, site.id));
     const rows = sweep ? await listCaptures(store, sweep.id, await deviceIn(store, sweep.id, deviceOf(visitor))) : [];
     const pages = (await getAudits(store, rows)).map(({ audit }) => ({ graph: audit.graph, fixes: audit.fixes }));
     const heroes = pages.map((p) => averageWith([p], [], visitor).lcpMs).sort((a, b) => b - a);
@@ -33,7 +35,7 @@ export async function summariseSites(store: Store, visitor: Visitor): Promise<Si
     );
     out.push({
       ...site,
-      sweep: sweep && { id: sweep.id, day: sweep.day },
+      sweep: sweep && { id: sweep.id, day: sweep.day, addresses: sweep.addresses },
       pages: rows.length,
       heroMs: pages.length > 0 ? averageWith(pages, [], visitor).lcpMs : undefined,
       fixedMs:

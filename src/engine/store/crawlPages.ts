@@ -295,25 +295,42 @@ export async function skipWaiting(
   await query.execute();
 }
 
-/** Pages by state, and why one of them failed or was left out. */
-export async function countPages(
-  store: Store,
-  sweepId: number,
-): Promise<Record<PageState, number> & { readonly why?: string }> {
-  const rows = await store
+/** What a sweep has brought so far. */
+export interface SweepCounts {
+  readonly known: number;
+  readonly waiting: number;
+  readonly done: number;
+  readonly failed: number;
+  readonly skipped: number;
+  readonly redirects: number;
+  /** Answered with status 400 or above. */
+  readonly missing: number;
+  readonly mentions: number;
+  /** Bodies as they travelled. */
+  readonly bytes: number;
+  /** Why one of the pages failed, or was left out. */
+  readonly why: string | null;
+}
+
+export async function countPages(store: Store, sweepId: number): Promise<SweepCounts> {
+  const state = (name: PageState) => sql<number>`coalesce(sum(state = ${name}), 0)`.as(name);
+  return store
     .selectFrom('pages')
-    .select((e) => ['state', e.fn.countAll<number>().as('n'), e.fn.min('why').as('why')])
+    .select((e) => [
+      e.fn.countAll<number>().as('known'),
+      state('waiting'),
+      state('done'),
+      state('failed'),
+      state('skipped'),
+      sql<number>`coalesce(sum(redirect_to is not null), 0)`.as('redirects'),
+      sql<number>`coalesce(sum(status >= 400), 0)`.as('missing'),
+      sql<number>`coalesce(sum(mentions), 0)`.as('mentions'),
+      sql<number>`coalesce(sum(transfer_bytes), 0)`.as('bytes'),
+      sql<string | null>`coalesce(min(why) filter (where state = 'failed'), min(why))`.as('why'),
+    ])
     .where('sweep_id', '=', sweepId)
-    .groupBy('state')
-    .execute();
-  const of = (state: PageState) => rows.find((r) => r.state === state);
-  return {
-    waiting: of('waiting')?.n ?? 0,
-    done: of('done')?.n ?? 0,
-    failed: of('failed')?.n ?? 0,
-    skipped: of('skipped')?.n ?? 0,
-    why: of('failed')?.why ?? of('skipped')?.why ?? undefined,
-  };
+    .$castTo<SweepCounts>()
+    .executeTakeFirstOrThrow();
 }
 
 /** Failed pages, and those that a limit or a cancel left out, wait for a visit again. */

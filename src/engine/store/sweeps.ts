@@ -10,8 +10,8 @@ export interface SweepRow {
   readonly startedAt: string | null;
   readonly endedAt: string | null;
   readonly captures: number;
-  /** Pages visited; 0 for imported files without page facts. */
-  readonly pages: number;
+  /** Addresses known to it; 0 for one made of imported files. */
+  readonly addresses: number;
 }
 
 const columns = [
@@ -37,15 +37,14 @@ export async function listSweeps(store: Store, siteId: number): Promise<SweepRow
       e
         .selectFrom('pages')
         .whereRef('pages.sweep_id', '=', 'sweeps.id')
-        .where('pages.state', '=', 'done')
         .select((c) => c.fn.countAll<number>().as('n'))
         .$asScalar()
-        .as('pages'),
+        .as('addresses'),
     ])
     .where('sweeps.site_id', '=', siteId)
     .orderBy('sweeps.day', 'desc')
     .orderBy('sweeps.id', 'desc')
-    .$narrowType<{ captures: number; pages: number }>()
+    .$narrowType<{ captures: number; addresses: number }>()
     .execute();
 }
 

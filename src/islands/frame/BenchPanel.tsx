@@ -67,7 +67,11 @@ export function BenchPanel() {
           />
         </div>
       ) : (
-        <p className="soft">Forecasting …</p>
+        <p className="soft">
+          {bench.data.value?.pages.length === 0
+            ? 'No page of this sweep has been recorded by a browser: there is nothing to forecast.'
+            : 'Forecasting …'}
+        </p>
       )}
       <ol className="bench-list">
         {chosen.map((id) => {

@@ -4,7 +4,8 @@ import { go } from '../state/router';
 
 /** The way between the screens of a site. */
 export function Rail({ rest }: { rest: string }) {
-  const { site, data } = useBench();
+  const { site, data, sweepId } = useBench();
+  const sweep = site.value?.sweeps.find((s) => s.id === sweepId);
   const base = `/sites/${site.value?.id ?? ''}`;
   const counts = data.value?.counts ?? {};
   const items: { to: string; name: string; n?: number; on: boolean; line?: boolean }[] = [
@@ -15,7 +16,14 @@ export function Rail({ rest }: { rest: string }) {
       n: counts[c.id] ?? 0,
       on: rest === `/concerns/${c.id}`,
     })),
-    { to: `${base}/pages`, name: 'Pages', n: data.value?.pages.length ?? 0, on: rest.startsWith('/pages'), line: true },
+    {
+      to: `${base}/pages`,
+      name: 'Pages',
+      n: sweep?.addresses || (data.value?.pages.length ?? 0),
+      on: /^\/(pages|facts)/.test(rest),
+      line: true,
+    },
+    { to: `${base}/sweep`, name: 'New sweep', on: rest === '/sweep' || rest.startsWith('/jobs'), line: true },
   ];
   return (
     <nav className="rail" aria-label="Screens">
@@ -28,7 +36,7 @@ export function Rail({ rest }: { rest: string }) {
           onClick={(e) => (e.preventDefault(), go(i.to))}
         >
           <span>{i.name}</span>
-          {i.n !== undefined && <small>{i.n}</small>}
+          {i.n !== undefined && <small>{i.n.toLocaleString('en-GB')}</small>}
         </a>
       ))}
     </nav>

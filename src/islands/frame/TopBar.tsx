@@ -7,6 +7,7 @@ import { day } from '../ui/format';
 import { Kbd } from '../ui/parts';
 import { useKeys } from '../ui/useKeys';
 import { Brand } from './Brand';
+import { JobsMenu } from './JobsMenu';
 import { nextVisitor } from './nextVisitor';
 
 /** Site, sweep, visitor switch, help and theme. */
@@ -33,7 +34,8 @@ export function TopBar() {
             <Menu.Dropdown>
               {sweeps.map((s) => (
                 <Menu.Item key={s.id} onClick={() => setQuery({ sweep: String(s.id) })}>
-                  {day(s.day)} · {s.captures} captures
+                  {day(s.day)} · {s.addresses > 0 && `${s.addresses.toLocaleString('en-GB')} pages, `}
+                  {s.captures} captures{s.startedAt && !s.endedAt ? ', not ended' : ''}
                 </Menu.Item>
               ))}
             </Menu.Dropdown>
@@ -44,6 +46,7 @@ export function TopBar() {
           </span>
         ))}
       <VisitorSwitch value={visitor.id} onChange={setVisitor} />
+      <JobsMenu />
       <button className="pick" onClick={() => setHelpOpen(true)} aria-label="Keyboard shortcuts">
         Keys <Kbd>?</Kbd>
       </button>

@@ -1,6 +1,7 @@
 import { Modal } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { Brand } from '../frame/Brand';
+import { JobsMenu } from '../frame/JobsMenu';
 import { ThemeButton, VisitorSwitch } from '../frame/TopBar';
 import { nextVisitor } from '../frame/nextVisitor';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
@@ -11,6 +12,7 @@ import type { SiteSummary } from '../state/types';
 import { count, day, ms } from '../ui/format';
 import { ErrorBox, Kbd, Loading, MEANS, Term } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
+import { AddSite } from './AddSite';
 import { ImportList, useImports } from './imports';
 
 /** Every site; capture files may be dropped anywhere on the page. */
@@ -36,6 +38,7 @@ export function SitesScreen() {
       <header className="top">
         <Brand />
         <VisitorSwitch value={visitor.id} onChange={(id) => setQuery({ visitor: id })} />
+        <JobsMenu />
         <button className="pick" onClick={() => setHelpOpen(true)} aria-label="Keyboard shortcuts">
           Keys <Kbd>?</Kbd>
         </button>
@@ -54,6 +57,7 @@ export function SitesScreen() {
             />
           </label>
         </div>
+        <AddSite />
         <p className="soft">
           Or drop HAR files anywhere on this page. Cookies, passwords and tokens in them are cut out before anything is
           stored.
@@ -127,7 +131,13 @@ function SiteRow({
       </td>
       <td>
         {s.sweep ? day(s.sweep.day) : <span className="soft">nothing captured yet</span>}
-        {s.sweep && <div className="soft small">{count(s.pages, 'page')}</div>}
+        {s.sweep && (
+          <div className="soft small">
+            {s.sweep.addresses > 0
+              ? `${count(s.sweep.addresses, 'address', 'addresses')}, ${s.pages} recorded`
+              : count(s.pages, 'page')}
+          </div>
+        )}
       </td>
       <td className="right cost big">{s.heroMs === undefined ? '–' : ms(s.heroMs)}</td>
       <td>

@@ -2,9 +2,11 @@ import { createContext, useCallback, useContext, useEffect, useMemo, useRef, use
 import { shortHash } from '../../core/hash';
 import { deviceOf, VISITORS, parseVisitor, type Visitor } from '../../core/load/visitors';
 import { groupFixes, type FixGroup } from '../../core/plan/staircase';
+import { currentSweep } from '../../core/site/currentSweep';
 import type { Answer, Ask, BenchAnswer, BenchPage, StaircaseAnswer, StoryAnswer } from '../../workers/benchMessages';
 import { shortTitles } from '../ui/titles';
 import { useResource, type Resource } from './api';
+import { isOpen, useJobs } from './jobs';
 import { setQuery, useLocation } from './router';
 import type { BenchAnswerPages, SiteAnswer } from './types';
 
@@ -61,10 +63,12 @@ export function BenchProvider({ siteId, children }: { siteId: number; children: 
   const visitor = useVisitor();
   const site = useResource<SiteAnswer>(`/api/sites/${siteId}`);
   const wanted = Number(query.get('sweep')) || undefined;
-  const sweepId = (site.value?.sweeps.find((s) => s.id === wanted) ?? site.value?.sweeps[0])?.id;
+  const sweeps = site.value?.sweeps;
+  const sweepId = (sweeps?.find((s) => s.id === wanted) ?? currentSweep(sweeps ?? []))?.id;
   const data = useResource<BenchAnswerPages>(
     sweepId === undefined ? undefined : `/api/sweeps/${sweepId}/bench?device=${deviceOf(visitor)}`,
   );
+  useReloadAfterJobs(siteId, site.reload, data.reload);
   const pages = useMemo<BenchPage[]>(() => {
     const rows = data.value?.pages ?? [];
     const titles = shortTitles(rows.map((p) => p.row.title || p.row.page));
@@ -125,6 +129,22 @@ export function BenchProvider({ siteId, children }: { siteId: number; children: 
     story: worker.story,
   };
   return <Context.Provider value={bench}>{children}</Context.Provider>;
+}
+
+/** Reads site and sweep again when a job of the site has begun its sweep or has ended. */
+function useReloadAfterJobs(siteId: number, ...reloads: (() => void)[]): void {
+  const { jobs } = useJobs();
+  const now = jobs?.filter((j) => j.siteId === siteId).map((j) => `${j.id} ${j.sweepId ?? ''} ${isOpen(j)}`);
+  const text = now?.join();
+  const before = useRef(text);
+  const run = useRef(reloads);
+  run.current = reloads;
+  useEffect(() => {
+    if (text === before.current) return;
+    const first = before.current === undefined;
+    before.current = text;
+    if (!first) for (const reload of run.current) reload();
+  }, [text]);
 }
 
 interface Forecasts {

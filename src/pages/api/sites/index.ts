@@ -3,7 +3,7 @@ import { InputError } from '../../../core/capture/errors';
 import { parseVisitor } from '../../../core/load/visitors';
 import { store } from '../../../engine/services/openedStore';
 import { summariseSites } from '../../../engine/services/summariseSites';
-import { addSite } from '../../../engine/store/sites';
+import { addSite, listSites } from '../../../engine/store/sites';
 import { body, json, query, route } from '../_answer';
 
 /** Sites with the figures of their last sweep for a visitor. */
@@ -12,7 +12,7 @@ export const GET = route(async (context) => {
   return json({ sites: await summariseSites(await store(), parseVisitor(visitor)) });
 });
 
-/** Adds a site by its home address. */
+/** Adds a site by its home address; one that is there already is given back as it is. */
 export const POST = route(async (context) => {
   const input = await body(
     context,
@@ -32,5 +32,8 @@ export const POST = route(async (context) => {
       'Write it like https://www.fernhollow.example/.',
     );
   }
-  return json(await addSite(await store(), input.name || url.hostname.replace(/^www\./, ''), url.href), 201);
+  const db = await store();
+  const known = (await listSites(db)).find((s) => s.home === url.href);
+  if (known) return json(known);
+  return json(await addSite(db, input.name || url.hostname.replace(/^www\./, ''), url.href), 201);
 });

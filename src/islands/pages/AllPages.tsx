@@ -1,0 +1,180 @@
+import { Menu } from '@mantine/core';
+import { useMemo, useRef, useState } from 'react';
+import { readPageFilter, writePageFilter, type FILTER_LISTS, type PageFilter } from '../../core/site/pageFilter';
+import type { PageRow } from '../../engine/store/pageList';
+import type { PageSummary } from '../../engine/store/pageSummary';
+import { useResource } from '../state/api';
+import { useBench } from '../state/bench';
+import { go, setQuery, useLocation } from '../state/router';
+import { ms } from '../ui/format';
+import { ErrorBox, Loading } from '../ui/parts';
+import { SearchBox } from '../ui/SearchBox';
+import { useKeys } from '../ui/useKeys';
+import { COLUMNS, DEFAULT_COLUMNS, type Column } from './columns';
+import { FilterBar, Total } from './FilterBar';
+import { Groups } from './Groups';
+import { PageTable } from './PageTable';
+import { usePageWindows } from './usePageWindows';
+
+/** Every address of a sweep with its facts: filtered, grouped, sorted, exported. */
+export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
+  const { query } = useLocation();
+  const bench = useBench();
+  const search = useRef<HTMLInputElement>(null);
+  const [at, setAt] = useState(0);
+  const filter = useMemo(() => readPageFilter((name) => query.get(name)), [query]);
+  const columns = useColumns(query.get('columns'));
+  const sort = query.get('sort') ?? 'linksIn';
+  const descending = query.get('descending') !== 'false';
+  const group = query.get('group');
+  const params = new URLSearchParams(
+    Object.entries(writePageFilter(filter)).flatMap(([k, v]) => (v === null ? [] : [[k, v]])),
+  ).toString();
+  const list = `/api/sweeps/${sweepId}/pages?sort=${sort}&descending=${descending}&${params}`;
+  const windows = usePageWindows(list);
+  const summary = useResource<PageSummary>(`/api/sweeps/${sweepId}/pages/summary?${params}`);
+  const setFilter = (next: PageFilter) => (setAt(0), setQuery(writePageFilter(next)));
+  const toggle = (name: (typeof FILTER_LISTS)[number], value: string) => {
+    const before: readonly string[] = filter[name] ?? [];
+    const after = before.includes(value) ? before.filter((v) => v !== value) : [...before, value];
+    setFilter({ ...filter, [name]: after });
+  };
+  const open = (row: PageRow) => go(`/sites/${bench.site.value?.id ?? ''}/facts/${row.id}`);
+  const total = windows.total ?? 0;
+  useKeys({
+    j: () => setAt((r) => Math.min(total - 1, r + 1)),
+    k: () => setAt((r) => Math.max(0, r - 1)),
+    Enter: () => {
+      const row = windows.row(at);
+      if (row) open(row);
+    },
+    '/': () => search.current?.focus(),
+  });
+  const heroes = useMemo(() => new Map(bench.answer?.pages.map((p) => [p.captureId, p.nowMs])), [bench.answer]);
+  const templates = useMemo(() => new Map(summary.value?.templates.map((t) => [t.value, t.name])), [summary.value]);
+  const extra = (row: PageRow) => ({
+    template: row.template === null ? undefined : templates.get(row.template),
+    hero: heroCell(windows.captures(row), heroes),
+  });
+  const csv = `${list}&format=csv&columns=${columns.map((c) => (c.key === 'page' ? 'url,title' : c.key)).join(',')}`;
+  if (windows.error) return <ErrorBox error={windows.error} retry={windows.reload} />;
+  return (
+    <>
+      {summary.error && <ErrorBox error={summary.error} retry={summary.reload} />}
+      {summary.value ? (
+        <FilterBar filter={filter} summary={summary.value} onToggle={toggle} onClear={() => setFilter({})} />
+      ) : (
+        <div className="spreads-wait" />
+      )}
+      <div className="tools">
+        <SearchBox
+          what="pages"
+          box={search}
+          value={query.get('words') ?? ''}
+          onChange={(words) => setFilter({ ...filter, words })}
+        />
+        <label className="soft">
+          Group by{' '}
+          <select value={group ?? ''} onChange={(e) => setQuery({ group: e.target.value || null })}>
+            <option value="">nothing</option>
+            <option value="folder">folder</option>
+            <option value="template">template</option>
+          </select>
+        </label>
+        {windows.total !== undefined && <Total total={windows.total} all={all} />}
+        <span className="right" />
+        <ColumnMenu chosen={columns} />
+        <a className="link" href={csv} download>
+          Export CSV
+        </a>
+      </div>
+      {group === 'folder' || group === 'template' ? (
+        summary.value ? (
+          <Groups
+            by={group}
+            groups={group === 'folder' ? summary.value.folders : summary.value.templates}
+            onOpen={(value) => {
+              setQuery({ group: null });
+              setFilter({ ...filter, [group]: [value] });
+            }}
+          />
+        ) : (
+          <Loading what="Grouping" />
+        )
+      ) : windows.total === undefined ? (
+        <Loading what="Reading pages" />
+      ) : windows.total === 0 ? (
+        <p className="soft">
+          No page fits.{' '}
+          <button className="link" onClick={() => setFilter({})}>
+            All pages again
+          </button>
+        </p>
+      ) : (
+        <PageTable
+          windows={windows}
+          columns={columns}
+          sort={sort}
+          descending={descending}
+          at={at}
+          onSort={(key, down) => (setAt(0), setQuery({ sort: key, descending: String(down) }))}
+          onOpen={open}
+          extra={extra}
+        />
+      )}
+    </>
+  );
+}
+
+/** The hero's paint: of its own recording, else of its template's, and then marked as such. */
+function heroCell(captures: { ids: readonly number[]; own: boolean }, heroes: ReadonlyMap<number, number>) {
+  const known = captures.ids.flatMap((id) => heroes.get(id) ?? []);
+  if (known.length === 0) return <span className="soft">–</span>;
+  const average = known.reduce((a, b) => a + b, 0) / known.length;
+  return captures.own ? (
+    <span className="cost">{ms(average)}</span>
+  ) : (
+    <span className="soft" title="Not recorded itself: taken from a recorded page of the same template.">
+      ≈ {ms(average)}
+    </span>
+  );
+}
+
+const KEPT = 'page-columns';
+
+function useColumns(named: string | null): readonly Column[] {
+  return useMemo(() => {
+    const kept = named ?? localStorage.getItem(KEPT);
+    const wanted: readonly string[] = kept ? kept.split(',') : DEFAULT_COLUMNS;
+    return COLUMNS.filter((c) => c.key === 'page' || wanted.includes(c.key));
+  }, [named]);
+}
+
+function ColumnMenu({ chosen }: { chosen: readonly Column[] }) {
+  const set = (keys: readonly string[]) => {
+    localStorage.setItem(KEPT, keys.join(','));
+    setQuery({ columns: keys.join(',') });
+  };
+  const keys = chosen.map((c) => c.key as string);
+  return (
+    <Menu closeOnItemClick={false} position="bottom-end">
+      <Menu.Target>
+        <button className="link">Columns</button>
+      </Menu.Target>
+      <Menu.Dropdown className="column-menu">
+        {COLUMNS.slice(1).map((c) => (
+          <Menu.Item
+            key={c.key}
+            role="menuitemcheckbox"
+            aria-checked={keys.includes(c.key)}
+            onClick={() => set(keys.includes(c.key) ? keys.filter((k) => k !== c.key) : [...keys, c.key])}
+          >
+            <span className="check">{keys.includes(c.key) ? '✓' : ''}</span> {c.name}
+          </Menu.Item>
+        ))}
+        <Menu.Divider />
+        <Menu.Item onClick={() => set(DEFAULT_COLUMNS)}>As at first</Menu.Item>
+      </Menu.Dropdown>
+    </Menu>
+  );
+}

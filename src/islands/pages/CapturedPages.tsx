@@ -1,0 +1,97 @@
+import { useMemo, useRef, useState } from 'react';
+import { useBench } from '../state/bench';
+import { go } from '../state/router';
+import { bytes, change, ms } from '../ui/format';
+import { MEANS, Term } from '../ui/parts';
+import { SearchBox } from '../ui/SearchBox';
+import { SortHead, sortRows, type Sort } from '../ui/SortHead';
+import { moveRow, useKeys } from '../ui/useKeys';
+
+type Column = 'title' | 'hero' | 'after' | 'first' | 'bytes' | 'requests' | 'findings';
+
+/** The captured pages with their figures for the visitor, now and with the bench. */
+export function CapturedPages() {
+  const bench = useBench();
+  const search = useRef<HTMLInputElement>(null);
+  const [words, setWords] = useState('');
+  const [row, setRow] = useState(0);
+  const [sort, setSort] = useState<Sort<Column>>({ by: 'hero', down: true });
+  const rows = useMemo(() => {
+    const figures = new Map(bench.answer?.pages.map((p) => [p.captureId, p]));
+    const value = (r: (typeof list)[number], by: Column): number | string =>
+      ({
+        title: r.row.title,
+        hero: r.f?.nowMs ?? 0,
+        after: r.f?.afterMs ?? 0,
+        first: r.f?.nowFcpMs ?? 0,
+        bytes: r.row.bytes,
+        requests: r.row.requests,
+        findings: r.row.findings,
+      })[by];
+    const list = (bench.data.value?.pages ?? []).map(({ row: r }) => ({ row: r, f: figures.get(r.id) }));
+    const shown = list.filter((r) => `${r.row.title} ${r.row.page}`.toLowerCase().includes(words.toLowerCase()));
+    return sortRows(shown, sort, value);
+  }, [bench.data.value, bench.answer, words, sort]);
+  const open = (id: number) => go(`/sites/${bench.site.value?.id ?? ''}/pages/${id}${window.location.search}`);
+  useKeys({
+    j: () => setRow((r) => moveRow(r, 1, rows.length)),
+    k: () => setRow((r) => moveRow(r, -1, rows.length)),
+    Enter: () => rows[row] && open(rows[row].row.id),
+    '/': () => search.current?.focus(),
+  });
+  const head = (by: Column, name: React.ReactNode, right = true) => (
+    <SortHead by={by} sort={sort} onSort={setSort} right={right} downFirst={by !== 'title'}>
+      {name}
+    </SortHead>
+  );
+  return (
+    <>
+      <div className="tools">
+        <SearchBox what="pages" box={search} value={words} onChange={setWords} />
+        <span className="soft">
+          {rows.length} of {bench.pages.length} pages, {bench.visitor.name.toLowerCase()}
+        </span>
+      </div>
+      <table className="rows">
+        <thead>
+          <tr>
+            {head('title', 'Page', false)}
+            {head('hero', <Term means={MEANS.lcp}>Hero painted</Term>)}
+            {head('after', 'With the bench')}
+            {head('first', <Term means={MEANS.fcp}>First paint</Term>)}
+            {head('requests', 'Loads')}
+            {head('bytes', 'Size')}
+            {head('findings', 'Findings')}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(({ row: r, f }, i) => (
+            <tr key={r.id} data-row={i} className={i === row ? 'at clickable' : 'clickable'} onClick={() => open(r.id)}>
+              <td>
+                <a
+                  href={`/sites/${r.siteId}/pages/${r.id}`}
+                  onClick={(e) => (e.preventDefault(), e.stopPropagation(), open(r.id))}
+                >
+                  {bench.pages.find((p) => p.captureId === r.id)?.title ?? r.page}
+                </a>
+                <div className="mono small soft">{r.page}</div>
+              </td>
+              <td className="right cost">{f ? ms(f.nowMs) : '…'}</td>
+              <td className="right">
+                {f ? ms(f.afterMs) : '…'}{' '}
+                {f && Math.abs(f.afterMs - f.nowMs) >= 40 && (
+                  <span className={f.afterMs < f.nowMs ? 'gain' : 'cost'}>{change(f.afterMs - f.nowMs)}</span>
+                )}
+              </td>
+              <td className="right">{f ? ms(f.nowFcpMs) : '…'}</td>
+              <td className="right">{r.requests}</td>
+              <td className="right">{bytes(r.bytes)}</td>
+              <td className="right">{r.findings}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {rows.length === 0 && <p className="soft">No page has these words.</p>}
+    </>
+  );
+}

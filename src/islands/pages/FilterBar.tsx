@@ -1,0 +1,128 @@
+import { ANSWER_BANDS, FILTER_LISTS, PAGE_FLAGS, type PageFilter, type PageFlag } from '../../core/site/pageFilter';
+import type { PageSummary } from '../../engine/store/pageSummary';
+import { SpreadChart } from '../charts/SpreadChart';
+import { Term } from '../ui/parts';
+
+interface Props {
+  readonly filter: PageFilter;
+  readonly summary: PageSummary;
+  readonly onToggle: (list: (typeof FILTER_LISTS)[number], value: string) => void;
+  readonly onClear: () => void;
+}
+
+/** Spreads and facts of the pages; a click on any of them narrows the list. */
+export function FilterBar({ filter, summary, onToggle, onClear }: Props) {
+  const statuses = summary.statuses.map((s) => ({
+    ...s,
+    label: s.value === 'none' ? 'none' : s.value,
+    bad: s.value === 'none' || Number(s.value) >= 400,
+  }));
+  return (
+    <>
+      <div className="spreads">
+        <SpreadChart
+          title="Status"
+          width={statuses.length * 40}
+          slices={statuses}
+          chosen={filter.status ?? []}
+          onToggle={(v) => onToggle('status', v)}
+        />
+        <SpreadChart
+          title="Links from the home page"
+          width={Math.min(24, summary.depths.length) * 34}
+          slices={summary.depths.slice(0, 24).map((d) => ({ ...d, label: d.value, bad: d.value === 'none' }))}
+          chosen={filter.depth ?? []}
+          onToggle={(v) => onToggle('depth', v)}
+        />
+        <SpreadChart
+          title="Answer time, ms"
+          width={270}
+          slices={summary.answers.map((a) => ({ ...a, label: bandName(a.value) }))}
+          chosen={filter.answer ?? []}
+          onToggle={(v) => onToggle('answer', v)}
+        />
+      </div>
+      <div className="flags">
+        {summary.flags
+          .filter((f) => f.pages > 0 || filter.flag?.includes(f.value as PageFlag))
+          .map((f) => {
+            const flag = PAGE_FLAGS[f.value as PageFlag];
+            const on = filter.flag?.includes(f.value as PageFlag) ?? false;
+            return (
+              <button
+                key={f.value}
+                className={on ? 'chip on' : 'chip'}
+                aria-pressed={on}
+                title={flag.means}
+                onClick={() => onToggle('flag', f.value)}
+              >
+                {flag.name} <b>{f.pages.toLocaleString('en-GB')}</b>
+              </button>
+            );
+          })}
+      </div>
+      <Chosen filter={filter} summary={summary} onToggle={onToggle} onClear={onClear} />
+    </>
+  );
+}
+
+/** What the list is narrowed by; each part can be taken back. */
+function Chosen({ filter, summary, onToggle, onClear }: Props) {
+  const parts = FILTER_LISTS.flatMap((list) => (filter[list] ?? []).map((value) => ({ list, value })));
+  if (parts.length === 0) return null;
+  return (
+    <p className="chosen">
+      <span className="soft">Only</span>
+      {parts.map(({ list, value }) => (
+        <button
+          key={`${list} ${value}`}
+          className="chip on"
+          aria-label={`Take back: ${nameOf(list, value, summary)}`}
+          onClick={() => onToggle(list, value)}
+        >
+          {nameOf(list, value, summary)} <span aria-hidden>×</span>
+        </button>
+      ))}
+      <button className="link" onClick={onClear}>
+        All pages again
+      </button>
+    </p>
+  );
+}
+
+function nameOf(list: (typeof FILTER_LISTS)[number], value: string, summary: PageSummary): string {
+  switch (list) {
+    case 'flag':
+      return PAGE_FLAGS[value as PageFlag].name;
+    case 'template':
+      return `template ${summary.templates.find((t) => t.value === value)?.name ?? value}`;
+    case 'answer':
+      return `answer ${value.endsWith('-') ? `over ${value.slice(0, -1)}` : value.replace('-', '–')} ms`;
+    case 'depth':
+      return value === 'none' ? 'not reached by links' : `depth ${value}`;
+    case 'status':
+      return value === 'none' ? 'no status' : `status ${value}`;
+    case 'folder':
+      return `folder ${value}`;
+    case 'state':
+      return value;
+  }
+}
+
+function bandName(name: string): string {
+  const band = ANSWER_BANDS.find((b) => b.name === name);
+  if (!band) return name;
+  if (!Number.isFinite(band.to)) return `${band.from}+`;
+  return `to ${band.to}`;
+}
+
+/** The sum line over a list. */
+export function Total({ total, all }: { total: number; all: number }) {
+  return (
+    <Term means="Addresses of this sweep: pages, redirects, and what failed or was left out.">
+      {total === all
+        ? `${all.toLocaleString('en-GB')} addresses`
+        : `${total.toLocaleString('en-GB')} of ${all.toLocaleString('en-GB')} addresses`}
+    </Term>
+  );
+}

@@ -1,0 +1,85 @@
+import { useId, type ReactNode } from 'react';
+
+/** A labelled field with a word of explanation below. */
+export function Field(props: { label: string; help?: ReactNode; children: (id: string) => ReactNode }) {
+  const id = useId();
+  return (
+    <div className="field">
+      <label htmlFor={id}>{props.label}</label>
+      <div>
+        {props.children(id)}
+        {props.help && <div className="soft small">{props.help}</div>}
+      </div>
+    </div>
+  );
+}
+
+/** A box to tick, with its name beside it. */
+export function Tick(props: { label: string; value: boolean; onChange: (on: boolean) => void; help?: string }) {
+  return (
+    <label className="tick-line" title={props.help}>
+      <input type="checkbox" checked={props.value} onChange={(e) => props.onChange(e.target.checked)} /> {props.label}
+    </label>
+  );
+}
+
+/** A number within bounds; what cannot be read as one leaves the value as it was. */
+export function NumberField(props: {
+  id?: string;
+  label?: string;
+  value: number;
+  min: number;
+  max: number;
+  step?: number;
+  onChange: (n: number) => void;
+}) {
+  return (
+    <input
+      id={props.id}
+      aria-label={props.label}
+      type="number"
+      value={props.value}
+      min={props.min}
+      max={props.max}
+      step={props.step ?? 1}
+      onChange={(e) => {
+        const n = e.target.valueAsNumber;
+        if (Number.isFinite(n)) props.onChange(Math.min(props.max, Math.max(props.min, n)));
+      }}
+    />
+  );
+}
+
+/** Text of one entry a line. */
+export function LinesField(props: {
+  id?: string;
+  value: readonly string[];
+  onChange: (lines: string[]) => void;
+  placeholder?: string;
+  rows?: number;
+}) {
+  return (
+    <textarea
+      id={props.id}
+      className="mono"
+      rows={props.rows ?? 3}
+      placeholder={props.placeholder}
+      value={props.value.join('\n')}
+      onChange={(e) => props.onChange(e.target.value === '' ? [] : e.target.value.split('\n'))}
+      spellCheck={false}
+    />
+  );
+}
+
+/** A part of a screen that opens on demand. */
+export function Fold({ title, open, children }: { title: string; open?: boolean; children: ReactNode }) {
+  return (
+    <details className="fold" open={open}>
+      <summary>{title}</summary>
+      {children}
+    </details>
+  );
+}
+
+/** Lines without empty ones, as they are sent. */
+export const filled = (lines: readonly string[]) => lines.map((l) => l.trim()).filter(Boolean);
