@@ -192,7 +192,7 @@ function readHead(
 
 /** A meta refresh that leads elsewhere (HTML Standard, 4.2.5.3); one to the page itself is none. */
 export function readRefresh(content: string, baseUrl: string): PageFacts['refresh'] {
-  const m = /^\s*(\d+(?:\.\d*)?)\s*[;,]?\s*(?:url\s*=\s*)?(.+)$/i.exec(content);
+  const m = /^\s*(\d+(?:\.[\d.]*)?)(?:\s*[;,]\s*|\s+)(?:url\s*=\s*)?(.+)$/i.exec(content);
   if (!m?.[2]) return undefined;
   const target = resolveUrl(m[2].trim().replace(/^(['"])(.*?)\1.*$/, '$2'), baseUrl);
   return target ? { seconds: Number(m[1]), url: target } : undefined;

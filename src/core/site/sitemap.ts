@@ -38,6 +38,8 @@ export function readSitemap(text: string, url: string): Sitemap {
   parser.on('text', (t) => (value += t));
   parser.on('cdata', (t) => (value += t));
   parser.on('closetag', (tag) => {
+    // What the parser makes of the rest after a fault is a guess.
+    if (fault) return;
     const name = local(tag.name);
     const parent = path.at(-2);
     if ((name === 'loc' && (parent === 'url' || parent === 'sitemap')) || (name === 'link' && parent === 'item'))

@@ -156,7 +156,7 @@ export class CrawlClient {
     } catch (error) {
       if (size === 0) throw error;
       notes.push(
-        signal.aborted
+        signal.aborted || (error as { code?: string }).code === 'UND_ERR_BODY_TIMEOUT'
           ? `The answer had not ended after ${Math.round(this.maxAnswerMs / 1000)} s: what had come was read.`
           : 'The connection broke off in the middle of the answer: what had come was read.',
       );

@@ -37,6 +37,7 @@ export async function runJob(
   if (!(await claimJob(store, job.id, owner))) return false;
   const control = options.control ?? new Control();
   let latest: { progress: JobProgress; phase: string } | undefined;
+  let stored: typeof latest;
   let lost = false;
   const beat = async () => {
     const wanted = await beatJob(store, job.id, owner);
@@ -44,8 +45,9 @@ export async function runJob(
       lost = true;
       control.stop('pause');
     } else if (wanted && !control.wanted) control.stop(wanted);
-    if (latest && !lost) await reportJob(store, job.id, latest.progress, latest.phase);
-    latest = undefined;
+    if (latest === stored || !latest || lost) return;
+    stored = latest;
+    await reportJob(store, job.id, latest.progress, latest.phase);
   };
   const timer = setInterval(() => void beat().catch((err: unknown) => log.warn({ err }, 'job beat failed')), BEAT_MS);
   try {

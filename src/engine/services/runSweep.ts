@@ -37,14 +37,8 @@ export async function runSweep(store: Store, jobId: number, context: JobContext)
   const wanted = await crawl(store, sweepId, input.settings, { control, onProgress });
   if (wanted === 'pause') return 'pause';
   const counts = await countPages(store, sweepId);
-  const found = (({ known, redirects, missing, mentions, skipped, bytes }) => ({
-    known,
-    redirects,
-    missing,
-    mentions,
-    skipped,
-    bytes,
-  }))(counts);
+  const { known, redirects, missing, mentions, skipped, bytes } = counts;
+  const found = { known, redirects, missing, mentions, skipped, bytes };
   const visited = counts.done + counts.failed;
   const progress: JobProgress = {
     done: visited,
@@ -65,7 +59,10 @@ export async function runSweep(store: Store, jobId: number, context: JobContext)
   }
   if (!control.wanted) {
     await planCaptures(store, jobId, sweepId, input.settings);
-    await recordPlanned(store, { jobId, siteId: input.siteId, sweepId, settings: input.settings }, control, onProgress);
+    const task = { jobId, siteId: input.siteId, sweepId, settings: input.settings };
+    await recordPlanned(store, task, control, (p, phase) =>
+      onProgress({ ...p, failed: p.failed + counts.failed, counts: { ...found, ...p.counts } }, phase),
+    );
   }
   if (control.wanted !== 'pause') await endSweep(store, sweepId);
   return control.wanted;

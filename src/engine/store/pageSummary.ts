@@ -48,12 +48,12 @@ export async function summarisePages(store: Store, sweepId: number, filter: Page
     ANSWER_BANDS.slice(0, -1).map((b) => sql`when answer_ms < ${b.to} then ${b.name}`),
     sql` `,
   )} else ${ANSWER_BANDS.at(-1)?.name ?? ''} end`;
-  const spread = async (part: keyof PageFilter, value: ReturnType<typeof sql<string>>, known = true) => {
+  const spread = async (part: keyof PageFilter, value: ReturnType<typeof sql<string>>) => {
     const rows = await store
       .selectFrom('pages')
       .select((e) => [value.as('value'), e.fn.countAll<number>().as('pages')])
       .where(chosen(sweepId, filter, part))
-      .$if(known, (q) => q.where('status', 'is not', null))
+      .$if(part === 'answer', (q) => q.where('answer_ms', 'is not', null))
       .groupBy('value')
       .orderBy('value')
       .execute();
@@ -64,8 +64,8 @@ export async function summarisePages(store: Store, sweepId: number, filter: Page
   return {
     total: all.total,
     bytes: all.bytes ?? 0,
-    states: await spread('state', sql<string>`state`, false),
-    statuses: await spread('status', sql<string>`coalesce(cast(status as text), 'none')`, false),
+    states: await spread('state', sql<string>`state`),
+    statuses: await spread('status', sql<string>`coalesce(cast(status as text), 'none')`),
     depths: [...depths].sort((a, b) => orderOf(a.value) - orderOf(b.value)),
     answers: ANSWER_BANDS.map((b) => ({ value: b.name, pages: answers.find((a) => a.value === b.name)?.pages ?? 0 })),
     flags: await countFlags(store, sweepId, filter),

@@ -280,10 +280,16 @@ function End({ link: r }: { link: LinkRow }) {
 
 function Mentions({ page: p }: { page: PageView }) {
   if (p.mentionList.length === 0) return <p className="soft">Its source names no address by plain http.</p>;
-  const use = { load: 'loaded', link: 'a link', hint: 'a hint', submit: 'a form', meta: 'said of itself' } as Record<
-    string,
-    string
-  >;
+  const use: Readonly<Record<string, string>> = {
+    load: 'loaded',
+    link: 'a link',
+    hint: 'a hint',
+    form: 'a form',
+    canonical: 'canonical',
+    alternate: 'another version',
+    social: 'a social tag',
+    base: 'the base of links',
+  };
   return (
     <div className="scroll">
       <table className="rows">

@@ -1,0 +1,130 @@
+import { expect } from 'chai';
+import fc from 'fast-check';
+import { readRobots, robotsDirectives, robotsWithout } from '../../../src/core/site/robots';
+import { readSitemap } from '../../../src/core/site/sitemap';
+import { readUrlList, urlsOf } from '../../../src/core/site/urlList';
+
+const home = 'https://www.fernhollow.example';
+
+describe('core/site/robots', () => {
+  it('lets the longest rule win (RFC 9309, 2.2.2)', () => {
+    const robots = readRobots(
+      `${home}/robots.txt`,
+      'User-agent: *\nDisallow: /plants/\nAllow: /plants/open/\nDisallow: /*.pdf$\nSitemap: /map.xml\nCrawl-delay: 2\n',
+    );
+    const allows = (path: string) => robots.allows(home + path);
+    expect(['/', '/plants/a', '/plants/open/a', '/x.pdf', '/x.pdf?y'].map(allows)).to.deep.equal([
+      true,
+      false,
+      true,
+      false,
+      true,
+    ]);
+    expect(robots.sitemaps).to.deep.equal([`${home}/map.xml`]);
+    expect(robots.delayS).to.equal(2);
+  });
+
+  it('heeds the group for our own name before that for all', () => {
+    const robots = readRobots(`${home}/robots.txt`, 'User-agent: KeenLens\nAllow: /\n\nUser-agent: *\nDisallow: /\n');
+    expect(robots.allows(`${home}/x`)).to.equal(true);
+  });
+
+  it('allows everything without a file and nothing when the server is at fault (2.3.1)', () => {
+    expect(robotsWithout(404).allows(`${home}/`)).to.equal(true);
+    expect(robotsWithout(503).allows(`${home}/`)).to.equal(false);
+    expect(robotsWithout(undefined).allows(`${home}/`)).to.equal(false);
+  });
+
+  it('reads directives for us or for all', () => {
+    expect(robotsDirectives('NoIndex, follow')).to.deep.equal(['noindex', 'follow']);
+    expect(robotsDirectives('none')).to.deep.equal(['noindex', 'nofollow']);
+    expect(robotsDirectives('otherbot: noindex')).to.deep.equal([]);
+    expect(robotsDirectives('keenlens: noindex')).to.deep.equal(['noindex']);
+    expect(robotsDirectives('max-snippet: 20, noindex')).to.contain('noindex');
+  });
+
+  it('survives any text', () => {
+    fc.assert(fc.property(fc.string(), (text) => void readRobots(`${home}/robots.txt`, text).allows(`${home}/a`)));
+  });
+});
+
+describe('core/site/sitemap', () => {
+  const set = (body: string) =>
+    `<?xml version="1.0"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">${body}</urlset>`;
+
+  it('reads pages, entities, CDATA and relative addresses', () => {
+    const map = readSitemap(
+      set(
+        '<url><loc> /a?x=1&amp;y=2 </loc><lastmod>2026-11-01</lastmod></url><url><loc><![CDATA[https://b.example/]]></loc></url>',
+      ),
+      `${home}/sitemap.xml`,
+    );
+    expect(map).to.deep.equal({
+      pages: [
+        { url: `${home}/a?x=1&y=2`, lastModified: '2026-11-01' },
+        { url: 'https://b.example/', lastModified: undefined },
+      ],
+      sitemaps: [],
+      fault: undefined,
+    });
+  });
+
+  it('reads an index, a feed and a plain list', () => {
+    expect(
+      readSitemap('<sitemapindex><sitemap><loc>/one.xml.gz</loc></sitemap></sitemapindex>', home).sitemaps,
+    ).to.deep.equal([`${home}/one.xml.gz`]);
+    expect(readSitemap('<feed><entry><link href="/n"/></entry></feed>', home).pages[0]?.url).to.equal(`${home}/n`);
+    expect(readSitemap('<rss><channel><item><link>/r</link></item></channel></rss>', home).pages[0]?.url).to.equal(
+      `${home}/r`,
+    );
+    expect(readSitemap(`${home}/a\nnonsense\n${home}/b\n`, home).pages).to.have.length(2);
+  });
+
+  it('keeps what came before a fault, and says the fault', () => {
+    const broken = readSitemap(set('<url><loc>/a</loc></url><url><loc>/b</lo') + 'x', home);
+    expect(broken.pages.map((p) => p.url)).to.deep.equal([`${home}/a`]);
+    expect(broken.fault).to.match(/not well-formed/);
+    expect(readSitemap('<html><body>Not here</body></html>', home).fault).to.match(/no address/);
+    expect(readSitemap('nothing', home).fault).to.match(/neither XML nor a list/);
+  });
+
+  it('expands no entities of the file itself', () => {
+    const bomb =
+      '<!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;">]>' + set('<url><loc>/&b;</loc></url>');
+    expect(readSitemap(bomb, home).pages).to.deep.equal([]);
+  });
+
+  it('survives any text', () => {
+    fc.assert(fc.property(fc.string(), (text) => void readSitemap('<' + text, home)));
+  });
+});
+
+describe('core/site/urlList', () => {
+  it('reads plain lines, with a heading or without', () => {
+    expect(urlsOf(readUrlList('https://a.example/\n\n/b\nc.example/x\nhello there\n'), 0, home + '/')).to.deep.equal({
+      urls: ['https://a.example/', `${home}/b`, 'https://c.example/x'],
+      notAddresses: 1,
+    });
+    expect(readUrlList('Address\nhttps://a.example/').columns).to.deep.equal(['Address']);
+  });
+
+  it('finds the column of a table that holds addresses; another can be picked', () => {
+    const list = readUrlList(
+      '\uFEFFname;page;old\nFern;https://a.example/1,2;/o1\n"Moss; wet";https://a.example/2;/o2\n',
+    );
+    expect(list.columns).to.deep.equal(['name', 'page', 'old']);
+    expect(list.column).to.equal(1);
+    expect(urlsOf(list, 1, home).urls).to.deep.equal(['https://a.example/1,2', 'https://a.example/2']);
+    expect(urlsOf(list, 2, home).urls).to.deep.equal([`${home}/o1`, `${home}/o2`]);
+    expect(urlsOf(list, 0, home)).to.deep.equal({ urls: [], notAddresses: 2 });
+  });
+
+  it('survives any text', () => {
+    fc.assert(
+      fc.property(fc.string(), (text) => {
+        const list = readUrlList(text);
+        urlsOf(list, list.column, home);
+      }),
+    );
+  });
+});
