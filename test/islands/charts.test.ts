@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { placeDots } from '../../src/islands/charts/dotsLayout';
+import { spreadBars } from '../../src/islands/charts/spreadLayout';
 import { staircaseLayout, wrap } from '../../src/islands/charts/staircaseLayout';
 import { storySide } from '../../src/islands/charts/storyLayout';
 import { bytes, change, changeRange, count, ms, range } from '../../src/islands/ui/format';
@@ -26,6 +27,24 @@ describe('islands/charts', () => {
       expect(m.x + m.width).to.be.at.most(801);
     });
     if (data.paying < data.stairs.length) expect(stopsAt).to.equal(marks[data.paying + 1]?.x);
+  });
+
+  it('draws spreads in which one page beside thousands is still to be seen', () => {
+    const bars = spreadBars(
+      [
+        { value: '200', label: '200', pages: 9000 },
+        { value: '404', label: '404', pages: 1 },
+        { value: '500', label: '500', pages: 0 },
+      ],
+      120,
+      50,
+    );
+    expect(bars.map((b) => Math.round(b.height))).to.deep.equal([50, 2, 0]);
+    for (const [i, b] of bars.entries()) {
+      expect(b.y + b.height).to.be.closeTo(50, 1e-6);
+      if (i > 0) expect(b.x).to.be.at.least((bars[i - 1]?.x ?? 0) + (bars[i - 1]?.width ?? 0));
+    }
+    expect(spreadBars([], 120, 50)).to.deep.equal([]);
   });
 
   it('wraps labels without losing the start of a word', () => {
