@@ -183,4 +183,25 @@ describe('cli', () => {
     for (const c of ['record', 'audit', 'forecast', 'serve', 'demo'])
       expect(run(c, '--help').out, c).to.contain('Example:');
   });
+
+  it('says what is wrong with how a sweep was asked for', () => {
+    const data = path.join(temp.folder, 'sweep');
+    const home = 'http://127.0.0.1:9/';
+    const sweep = (...more: string[]) => run('sweep', home, '--data', data, '--captures', '0', ...more);
+    expect(run('sweep').code).to.equal(2);
+    expect(sweep('--preset', 'rude').code).to.equal(2);
+    expect(sweep('--max-pages', '0').code).to.equal(2);
+    const none = sweep('--no-links', '--no-sitemaps');
+    expect([none.code, none.err]).to.satisfy(([c, e]: [number, string]) => c === 3 && /no source of pages/.test(e));
+    const resumed = sweep('--resume');
+    expect(resumed.code).to.equal(3);
+    expect(resumed.err).to.match(/No sweep of this site waits/);
+    const list = path.join(temp.folder, 'list.csv');
+    fs.writeFileSync(list, 'name,page\nFern,/fern/\n');
+    expect(sweep('--list', list, '--list-column', 'address').err).to.match(/It has: name, page/);
+    const dead = sweep('--preset', 'own-server', '--no-robots', '--json');
+    expect(dead.code).to.equal(4);
+    expect(JSON.parse(dead.out)).to.include({ state: 'failed' });
+    expect(dead.err).to.match(/No page could be fetched.*refused/);
+  });
 });

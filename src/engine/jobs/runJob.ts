@@ -1,9 +1,7 @@
 import { InputError } from '../../core/capture/errors';
 import { Control } from '../crawl/control';
 import { log } from '../log';
-import { runImport } from '../services/runImport';
-import { runRecordings } from '../services/runRecordings';
-import { runSweep, type JobContext } from '../services/runSweep';
+import type { JobContext } from '../services/runSweep';
 import { beatJob, claimJob, endJob, reportJob, type JobError, type JobProgress, type JobRow } from '../store/jobs';
 import type { JobKind } from '../store/schema';
 import type { Store } from '../store/store';
@@ -11,10 +9,13 @@ import type { Store } from '../store/store';
 /** How often a job says that it lives, stores its progress and looks whether it should stop, in ms. */
 const BEAT_MS = 400;
 
-const WORK: Readonly<Record<JobKind, (store: Store, id: number, context: JobContext) => Promise<unknown>>> = {
-  sweep: runSweep,
-  record: runRecordings,
-  import: runImport,
+type Work = (store: Store, id: number, context: JobContext) => Promise<unknown>;
+
+/** Loaded when wanted: a crawl needs no browser and no pictures. */
+const WORK: Readonly<Record<JobKind, () => Promise<Work>>> = {
+  sweep: async () => (await import('../services/runSweep')).runSweep,
+  record: async () => (await import('../services/runRecordings')).runRecordings,
+  import: async () => (await import('../services/runImport')).runImport,
 };
 
 /** Options of a run. */
@@ -52,7 +53,8 @@ export async function runJob(
   const timer = setInterval(() => void beat().catch((err: unknown) => log.warn({ err }, 'job beat failed')), BEAT_MS);
   try {
     await beat();
-    await WORK[job.kind](store, job.id, {
+    const work = await WORK[job.kind]();
+    await work(store, job.id, {
       control,
       onProgress: (progress, phase) => {
         latest = { progress, phase };

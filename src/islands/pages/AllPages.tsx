@@ -165,8 +165,7 @@ function ColumnMenu({ chosen }: { chosen: readonly Column[] }) {
         {COLUMNS.slice(1).map((c) => (
           <Menu.Item
             key={c.key}
-            role="menuitemcheckbox"
-            aria-checked={keys.includes(c.key)}
+            aria-label={`${c.name}, ${keys.includes(c.key) ? 'shown' : 'hidden'}`}
             onClick={() => set(keys.includes(c.key) ? keys.filter((k) => k !== c.key) : [...keys, c.key])}
           >
             <span className="check">{keys.includes(c.key) ? '✓' : ''}</span> {c.name}

@@ -1,4 +1,4 @@
-import { useId, type ReactNode } from 'react';
+import { useId, useState, type ReactNode } from 'react';
 
 /** A labelled field with a word of explanation below. */
 export function Field(props: { label: string; help?: ReactNode; children: (id: string) => ReactNode }) {
@@ -72,9 +72,11 @@ export function LinesField(props: {
 }
 
 /** A part of a screen that opens on demand. */
-export function Fold({ title, open, children }: { title: string; open?: boolean; children: ReactNode }) {
+export function Fold({ title, open = false, children }: { title: string; open?: boolean; children: ReactNode }) {
+  // What a person opened stays open, whatever becomes of the reason to open it at first.
+  const [shown, setShown] = useState(open);
   return (
-    <details className="fold" open={open}>
+    <details className="fold" open={shown} onToggle={(e) => setShown(e.currentTarget.open)}>
       <summary>{title}</summary>
       {children}
     </details>
