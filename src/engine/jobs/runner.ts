@@ -5,7 +5,7 @@ import { log } from '../log';
 import { store } from '../services/openedStore';
 import { endJob, findJob, laneOf, nextJobs, releaseJob, runningJobs } from '../store/jobs';
 import { dataFolder, projectRoot, type Store } from '../store/store';
-import type { JobTask } from '../workers/jobWorker';
+import type { JobTask } from '../workers/jobTask';
 import { isGone } from './gone';
 import { shown } from './runJob';
 
@@ -62,8 +62,7 @@ function poolOf(lane: string): Piscina<JobTask> {
   let pool = pools.get(lane);
   if (!pool) {
     pool = new Piscina<JobTask>({
-      filename: path.join(projectRoot(), 'src/engine/workers/jobWorker.ts'),
-      execArgv: ['--import', 'tsx'],
+      filename: path.join(projectRoot(), 'src/engine/workers/jobWorker.mjs'),
       maxThreads: 1,
       idleTimeout: 30_000,
     });

@@ -10,7 +10,8 @@ export interface JobTask {
   readonly owner: string;
 }
 
-export default async function run(task: JobTask): Promise<void> {
+/** Runs one job to its end. */
+export async function runTask(task: JobTask): Promise<void> {
   const store = await openStore(task.data);
   try {
     await runJob(store, task, task.owner);
