@@ -1,9 +1,9 @@
 /** Absolute form of a reference, or undefined when it is not a URL (WHATWG URL Standard). */
 export function resolveUrl(reference: string, base: string): string | undefined {
   try {
-    const url = new URL(reference.trim(), base);
-    url.hash = '';
-    return url.href;
+    const { href } = new URL(reference.trim(), base);
+    const mark = href.indexOf('#');
+    return mark < 0 ? href : href.slice(0, mark);
   } catch {
     return undefined;
   }

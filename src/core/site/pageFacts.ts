@@ -1,4 +1,4 @@
-import { parse, type DefaultTreeAdapterTypes, type Token } from 'parse5';
+import { defaultTreeAdapter, parse, type DefaultTreeAdapterTypes, type Token } from 'parse5';
 import { isPlainHttp, resolveUrl } from '../capture/url';
 import { mentionsOf, type Mention, type MentionUse } from '../source/mentions';
 import { listStyleReferences } from '../source/stylesheet';
@@ -57,6 +57,9 @@ export interface PageFacts {
 type Element = DefaultTreeAdapterTypes.Element;
 type Node = DefaultTreeAdapterTypes.ChildNode;
 
+/** Builds the tree without noting where elements end, which nothing here asks for. */
+const STARTS_ONLY: typeof defaultTreeAdapter = { ...defaultTreeAdapter, updateNodeSourceCodeLocation: () => undefined };
+
 const MAX_DEPTH = 1000;
 const MAX_MENTIONS = 2000;
 
@@ -65,7 +68,7 @@ const MAX_MENTIONS = 2000;
  * `template` counts, `noscript` counts for links and mentions.
  */
 export function readPageFacts(text: string, url: string): PageFacts {
-  const root = parse(text, { sourceCodeLocationInfo: true, scriptingEnabled: false });
+  const root = parse(text, { sourceCodeLocationInfo: true, scriptingEnabled: false, treeAdapter: STARTS_ONLY });
   const base = findBase(root.childNodes);
   const baseUrl = base === undefined ? url : (resolveUrl(base, url) ?? url);
   const links: LinkFact[] = [];
@@ -84,33 +87,40 @@ export function readPageFacts(text: string, url: string): PageFacts {
     if (mentions.length < MAX_MENTIONS)
       mentions.push({ ...m, line: at.line, column: at.column, source: sourceLine(text, at.offset) });
   };
-  const readElement = (el: Element) => {
-    const attrs = el.attrs;
-    if (attrs.length === 0) return;
-    const places = (el.sourceCodeLocation as Token.LocationWithAttributes | null | undefined)?.attrs;
-    const get = (name: string) => attrs.find((a) => (a.prefix ? `${a.prefix}:${a.name}` : a.name) === name)?.value;
-    mentionsOf(el.tagName, get, (attribute, raw, use, kind) => {
-      const at = placeOf(el, places?.[attribute]);
-      if (use === 'link') {
-        links.push({
-          raw,
-          tag: el.tagName,
-          attribute,
-          ...lineOf(at),
-          rel: get('rel')?.toLowerCase() ?? '',
-          text: linkText(el),
-        });
-      }
-      if (mayBePlain(raw, baseUrl)) {
-        const address = resolveUrl(raw, baseUrl);
-        if (address && isPlainHttp(address)) mention(at, { url: address, tag: el.tagName, attribute, use, kind });
-      }
-    });
+  // The element at hand: functions made once a page, not once an element.
+  let el: Element = root as unknown as Element;
+  const get = (name: string) => {
+    for (const a of el.attrs) if ((a.prefix ? `${a.prefix}:${a.name}` : a.name) === name) return a.value;
+    return undefined;
+  };
+  const add: Parameters<typeof mentionsOf>[2] = (attribute, raw, use, kind) => {
+    const at = placeOf(el, placesOf(el)?.[attribute]);
+    if (use === 'link') {
+      links.push({
+        raw,
+        tag: el.tagName,
+        attribute,
+        line: at.line,
+        column: at.column,
+        rel: get('rel')?.toLowerCase() ?? '',
+        text: linkText(el),
+      });
+    }
+    if (mayBePlain(raw, baseUrl)) {
+      const address = resolveUrl(raw, baseUrl);
+      if (address && isPlainHttp(address)) mention(at, { url: address, tag: el.tagName, attribute, use, kind });
+    }
+  };
+  const head = { url, baseUrl, robots, hreflang, found };
+  const readElement = (element: Element) => {
+    el = element;
+    if (el.attrs.length === 0) return;
+    mentionsOf(el.tagName, get, add);
     const style = get('style');
     if (style?.includes('http:')) {
       for (const r of listStyleReferences(style, baseUrl))
         if (isPlainHttp(r.url))
-          mention(placeOf(el, places?.['style']), {
+          mention(placeOf(el, placesOf(el)?.['style']), {
             url: r.url,
             tag: el.tagName,
             attribute: 'style',
@@ -118,7 +128,7 @@ export function readPageFacts(text: string, url: string): PageFacts {
             kind: 'image',
           });
     }
-    readHead(el, get, { url, baseUrl, robots, hreflang, found });
+    if (el.tagName === 'html' || el.tagName === 'link' || el.tagName === 'meta') readHead(el, get, head);
   };
 
   // An explicit stack: hostile nesting must not exhaust the call stack.
@@ -234,12 +244,12 @@ function readStyle(
   }
 }
 
+const placesOf = (el: Element) => (el.sourceCodeLocation as Token.LocationWithAttributes | null | undefined)?.attrs;
+
 function placeOf(el: Element, place: Token.Location | undefined): { line: number; column: number; offset: number } {
   const at = place ?? el.sourceCodeLocation;
   return { line: at?.startLine ?? 1, column: at?.startCol ?? 1, offset: at?.startOffset ?? 0 };
 }
-
-const lineOf = (at: { line: number; column: number }) => ({ line: at.line, column: at.column });
 
 /** Cheap test before an address is resolved: most references cannot be plain http. */
 function mayBePlain(raw: string, baseUrl: string): boolean {

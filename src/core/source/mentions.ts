@@ -49,8 +49,20 @@ export function listMentions(document: SourceDocument): Mention[] {
 
 type Add = (attribute: string, raw: string, use: MentionUse, kind?: Mention['kind']) => void;
 
+/** Elements whose attributes can name an address. */
+const NAMING = new Set(
+  'a area audio base embed form frame iframe image img input link meta object script source track use video'.split(' '),
+);
+
 /** Calls `add` for every address that one element names by its attributes; loaders' data attributes aside. */
 export function mentionsOf(tag: string, get: (n: string) => string | undefined, add: Add): void {
+  // Most elements name nothing, and most of those that do are links: no work for either.
+  if (!NAMING.has(tag)) return;
+  if (tag === 'a') {
+    const href = get('href');
+    if (href !== undefined) add('href', href, 'link');
+    return;
+  }
   const one = (name: string, use: MentionUse, kind?: Mention['kind']) => {
     const value = get(name);
     if (value !== undefined) add(name, value, use, kind);
@@ -86,7 +98,6 @@ export function mentionsOf(tag: string, get: (n: string) => string | undefined, 
     case 'audio':
     case 'track':
       return one('src', 'load', 'media');
-    case 'a':
     case 'area':
       return one('href', 'link');
     case 'form':

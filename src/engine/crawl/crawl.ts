@@ -3,11 +3,8 @@ import { scopeOf, siteTest } from '../../core/site/scope';
 import type { SweepSettings } from '../../core/site/settings';
 import { TRAP_MEANS, TrapWatch } from '../../core/site/traps';
 import {
-  addNotes,
-  addPages,
   countPages,
   knownPages,
-  saveVisits,
   skipWaiting,
   type NewPage,
   type SweepNote,
@@ -15,6 +12,7 @@ import {
   type WaitingPage,
 } from '../store/crawlPages';
 import type { JobProgress } from '../store/jobs';
+import { saveVisits } from '../store/saveVisits';
 import type { PageOrigin } from '../store/schema';
 import type { Store } from '../store/store';
 import { CrawlClient, FetchError, type Fetched } from './client';
@@ -30,6 +28,8 @@ import { failedVisit, retryAfterS, visitOf } from './visit';
 const BATCH = 60;
 const BATCH_MS = 300;
 const ATTEMPTS = 3;
+/** References whose address is kept. */
+const RESOLVED_KEPT = 20_000;
 
 /** What a crawl needs besides its settings. */
 export interface CrawlOptions {
@@ -73,6 +73,8 @@ class Crawler {
   private readonly levels = new Map<number, WaitingPage[]>();
   private readonly attempts = new Map<number, number>();
   private readonly busy = new Map<number, string>();
+  /** Addresses of references that begin with a slash, by origin and reference. */
+  private readonly resolved = new Map<string, string | undefined>();
   private found: NewPage[] = [];
   private visits: Visit[] = [];
   private notes = new Map<string, SweepNote>();
@@ -103,6 +105,12 @@ class Crawler {
     this.gate = new HostGate(settings, (host) => (settings.obeyRobots ? this.robots.delayOf(host) : undefined));
   }
 
+  /** Resolves when the crawl is asked to stop; one for all who wait. */
+  private get stopped(): Promise<void> {
+    return (this.stopping ??= stopped(this.options.control.signal));
+  }
+  private stopping: Promise<void> | undefined;
+
   async run(): Promise<Wanted | undefined> {
     const { control } = this.options;
     try {
@@ -112,7 +120,7 @@ class Crawler {
         if (control.wanted) break;
         const page = this.next();
         if (page) {
-          await Promise.race([this.gate.room(page.url), stopped(control.signal)]);
+          if (!this.gate.hasRoom(page.url)) await Promise.race([this.gate.room(page.url), this.stopped]);
           if (!control.wanted) this.dispatch(page);
         } else if (this.inFlight > 0) await this.change();
         else if (this.visits.length > 0) await this.flush();
@@ -196,15 +204,25 @@ class Crawler {
         if (sitemap && !p.inSitemap) pages[i] = { ...p, inSitemap: sitemap };
       });
     }
-    await this.store.transaction().execute(async (tx) => {
-      const ids = await addPages(tx, this.sweepId, pages);
-      await addNotes(tx, this.sweepId, [...this.notes.values()]);
-      for (const p of pages) this.take(p, ids);
-    });
+    const notes = [...this.notes.values()];
+    const ids = await saveVisits(this.store, this.sweepId, { found: pages, visits: [], notes }, () => undefined);
+    for (const p of pages) this.take(p, ids);
     this.notes.clear();
   }
 
   private addressOf(reference: string, base: string): string | undefined {
+    // Menus and footers repeat on every page: what does not depend on the page is worked out once.
+    const rooted = reference.startsWith('/') && !reference.startsWith('//');
+    if (!rooted) return this.readAddress(reference, base);
+    const key = `${base.slice(0, base.indexOf('/', 8))} ${reference}`;
+    if (!this.resolved.has(key)) {
+      if (this.resolved.size >= RESOLVED_KEPT) this.resolved.clear();
+      this.resolved.set(key, this.readAddress(reference, base));
+    }
+    return this.resolved.get(key);
+  }
+
+  private readAddress(reference: string, base: string): string | undefined {
     const address = pageAddress(reference, base, this.settings.ignoreParameters);
     if (address?.session) this.note('trap', 'session', reference, TRAP_MEANS.session);
     return address?.url;
@@ -371,14 +389,9 @@ class Crawler {
       this.found = [];
       this.notes = new Map();
       try {
-        const ids = await saveVisits(
-          this.store,
-          this.sweepId,
-          visits,
-          found,
-          [...notes.values()],
-          (url) => this.known.get(url) || undefined,
-        );
+        const batch = { found, visits, notes: [...notes.values()] };
+        const idOf = (url: string) => this.known.get(url) || undefined;
+        const ids = await saveVisits(this.store, this.sweepId, batch, idOf);
         for (const page of found) this.take(page, ids);
         this.report('fetching pages');
       } catch (error) {

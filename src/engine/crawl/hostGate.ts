@@ -20,6 +20,11 @@ export class HostGate {
     return this.queueOf(hostOf(url)).add(task) as Promise<T>;
   }
 
+  /** True when a task for the host could start soon. */
+  hasRoom(url: string): boolean {
+    return this.queueOf(hostOf(url)).size < Math.max(2, this.limits.parallel);
+  }
+
   /** Resolves when the host has fewer tasks waiting than could start soon. */
   async room(url: string): Promise<void> {
     await this.queueOf(hostOf(url)).onSizeLessThan(Math.max(2, this.limits.parallel));

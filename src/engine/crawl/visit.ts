@@ -60,10 +60,14 @@ export function visitOf(
   const robots = [...new Set([...(facts?.robots ?? []), ...headerRobots])];
   const refresh = facts?.refresh && sameAddress(facts.refresh.url, page.url) ? undefined : facts?.refresh;
   const allNofollow = robots.includes('nofollow');
-  const links = (facts?.links ?? []).flatMap((l): VisitLink[] => {
-    const to = context.judge(l.raw, facts?.baseUrl ?? page.url, allNofollow || /\b(nofollow)\b/.test(l.rel), page.url);
-    return to ? [{ ...l, ...to }] : [];
-  });
+  const links: VisitLink[] = [];
+  for (const l of facts?.links ?? []) {
+    const nofollow = allNofollow || l.rel.includes('nofollow');
+    const to = context.judge(l.raw, facts?.baseUrl ?? page.url, nofollow, page.url);
+    if (!to) continue;
+    const { raw, tag, attribute, line, column, rel, text } = l;
+    links.push({ raw, tag, attribute, line, column, rel, text, url: to.url, inside: to.inside });
+  }
   return {
     id: page.id,
     state: 'done',

@@ -1,5 +1,4 @@
-import { sql } from 'kysely';
-import { rowsAsJson } from './rowsAsJson';
+import { writeMany } from './manyRows';
 import type { Store } from './store';
 
 /** What the whole of a sweep is worked out from. */
@@ -76,42 +75,27 @@ export async function saveOutcome(
   pages: readonly PageOutcome[],
   templates: readonly { template: string; name: string; pages: number }[],
 ): Promise<void> {
-  const columns = [
-    'depth',
-    'links_in',
-    'links_missing',
-    'links_redirected',
-    'hop_count',
-    'hops',
-    'final_url',
-    'final_status',
-    'template',
-  ];
-  const sets = columns.map((c) => sql`${sql.ref(c)} = v.${sql.ref(c)}`);
-  await store.transaction().execute(async (tx) => {
-    for (let i = 0; i < pages.length; i += 2000) {
-      const rows = pages
-        .slice(i, i + 2000)
-        .map((p) => [
-          p.id,
-          p.depth,
-          p.linksIn,
-          p.linksMissing,
-          p.linksRedirected,
-          p.hopCount,
-          p.hops,
-          p.finalUrl,
-          p.finalStatus,
-          p.template,
-        ]);
-      await sql`update pages set ${sql.join(sets)} from (${rowsAsJson(rows, ['id', ...columns])}) as v
-        where pages.id = v.id`.execute(tx);
-    }
-    await tx.deleteFrom('templates').where('sweep_id', '=', sweepId).execute();
-    for (const t of templates)
-      await tx
-        .insertInto('templates')
-        .values({ sweep_id: sweepId, ...t })
-        .execute();
+  await writeMany(store, (writer) => {
+    writer.write(
+      `update pages set depth = ?, links_in = ?, links_missing = ?, links_redirected = ?, hop_count = ?, hops = ?,
+        final_url = ?, final_status = ?, template = ? where id = ?`,
+      pages.map((p) => [
+        p.depth,
+        p.linksIn,
+        p.linksMissing,
+        p.linksRedirected,
+        p.hopCount,
+        p.hops,
+        p.finalUrl,
+        p.finalStatus,
+        p.template,
+        p.id,
+      ]),
+    );
+    writer.write('delete from templates where sweep_id = ?', [[sweepId]]);
+    writer.write(
+      'insert into templates (sweep_id, template, name, pages) values (?, ?, ?, ?)',
+      templates.map((t) => [sweepId, t.template, t.name, t.pages]),
+    );
   });
 }

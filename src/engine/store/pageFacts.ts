@@ -103,8 +103,8 @@ export async function getPage(store: Store, id: number): Promise<PageView | unde
     .where('pages.id', '=', id)
     .executeTakeFirst();
   if (!row) return undefined;
-  const inward = await links(store, 'to_id', 'from_id', id);
-  const outward = await links(store, 'from_id', 'to_id', id);
+  const inward = await links(store, row.sweepId, 'to_id', 'from_id', id);
+  const outward = await links(store, row.sweepId, 'from_id', 'to_id', id);
   const mentions = await store
     .selectFrom('mentions')
     .select(['url', 'own', 'tag', 'attribute', 'use', 'kind', 'line', 'col as column', 'source'])
@@ -136,6 +136,7 @@ export async function getPage(store: Store, id: number): Promise<PageView | unde
 
 async function links(
   store: Store,
+  sweepId: number,
   near: 'from_id' | 'to_id',
   far: 'from_id' | 'to_id',
   id: number,
@@ -143,6 +144,7 @@ async function links(
   const total = await store
     .selectFrom('links')
     .select((e) => e.fn.countAll<number>().as('n'))
+    .where('sweep_id', '=', sweepId)
     .where(near, '=', id)
     .executeTakeFirstOrThrow();
   const rows = await store
@@ -163,6 +165,7 @@ async function links(
       'links.rel',
       'links.text',
     ])
+    .where('links.sweep_id', '=', sweepId)
     .where(`links.${near}`, '=', id)
     .orderBy(near === 'from_id' ? 'links.line' : 'url')
     .orderBy('links.col')

@@ -3,6 +3,7 @@ import path from 'node:path';
 import Database from 'better-sqlite3';
 import { Kysely, Migrator, SqliteDialect } from 'kysely';
 import { InputError } from '../../core/capture/errors';
+import { keepHandle } from './manyRows';
 import * as start from './migrations/001-start';
 import * as sweeps from './migrations/002-sweeps';
 import type { Tables } from './schema';
@@ -26,6 +27,8 @@ export async function openStore(folder: string): Promise<Store> {
     // Off while tables are rebuilt: dropping one would delete what refers to it.
     sqlite.pragma('foreign_keys = OFF');
     sqlite.pragma('busy_timeout = 10000');
+    // Large enough for the indexes of a site of ten thousand pages (in KiB).
+    sqlite.pragma('cache_size = -32000');
   } catch (error) {
     throw new InputError(
       `The data folder cannot be used: ${error instanceof Error ? error.message : String(error)}.`,
@@ -38,6 +41,7 @@ export async function openStore(folder: string): Promise<Store> {
   const { error } = await migrator.migrateToLatest();
   if (error) throw error instanceof Error ? error : new Error('migration failed');
   sqlite.pragma('foreign_keys = ON');
+  keepHandle(store, sqlite);
   return store;
 }
 

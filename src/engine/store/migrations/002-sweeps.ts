@@ -78,9 +78,9 @@ export async function up(db: Kysely<unknown>): Promise<void> {
     .addColumn('rel', 'text', (c) => c.notNull())
     .addColumn('text', 'text', (c) => c.notNull())
     .execute();
-  await db.schema.createIndex('links_from').on('links').columns(['from_id']).execute();
+  // Two are enough: rows come in the order of the first one, which also finds all of a sweep.
+  await db.schema.createIndex('links_from').on('links').columns(['sweep_id', 'from_id']).execute();
   await db.schema.createIndex('links_to').on('links').columns(['to_id']).execute();
-  await db.schema.createIndex('links_of_sweep').on('links').columns(['sweep_id']).execute();
   await db.schema
     .createTable('mentions')
     .addColumn('sweep_id', 'integer', (c) => c.notNull().references('sweeps.id').onDelete('cascade'))
