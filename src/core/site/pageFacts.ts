@@ -280,6 +280,11 @@ function textOf(el: Element, limit: number): string {
 
 /** What a link says: its text, else the alternative text of its picture, else its label. */
 function linkText(el: Element): string {
+  const only = el.childNodes.length === 1 ? el.childNodes[0] : undefined;
+  if (only?.nodeName === '#text') {
+    const { value } = only as DefaultTreeAdapterTypes.TextNode;
+    if (value.length <= 80 && !/^\s|\s$|\s\s|[\t\n\r\f]/.test(value)) return value;
+  }
   const text = textOf(el, 400).replace(/\s+/g, ' ').trim();
   if (text) return text.slice(0, 80);
   const image = el.childNodes.find((n) => n.nodeName === 'img') as Element | undefined;

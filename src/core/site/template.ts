@@ -36,14 +36,31 @@ export class TemplateReader {
 
   /** Hashes of the features, sorted. */
   features(): string[] {
-    return [...this.seen].map((f) => shortHash(f).slice(0, 8)).sort();
+    return [...this.seen].map((f) => remembered(hashes, f, (x) => shortHash(x).slice(0, 8))).sort();
   }
 }
 
-/** Class names that a person gave: those with digits are mostly made for one place. */
+/** Pages of a site repeat each other's boxes: what follows from their names alone is worked out once. */
+const hashes = new Map<string, string>();
+const names = new Map<string, string>();
+const REMEMBERED = 5000;
+
+function remembered(known: Map<string, string>, key: string, make: (key: string) => string): string {
+  const found = known.get(key);
+  if (found !== undefined) return found;
+  if (known.size >= REMEMBERED) known.clear();
+  const made = make(key);
+  known.set(key, made);
+  return made;
+}
+
 function classNames(element: Tagged): string {
-  const value = element.attrs.find((a) => a.name === 'class')?.value;
-  if (!value) return '';
+  for (const a of element.attrs) if (a.name === 'class') return remembered(names, a.value, givenNames);
+  return '';
+}
+
+/** Class names that a person gave: those with digits are mostly made for one place. */
+function givenNames(value: string): string {
   return value
     .split(/\s+/)
     .filter((c) => c && c.length <= 30 && !/\d/.test(c))

@@ -47,7 +47,18 @@ export function listMentions(document: SourceDocument): Mention[] {
   return out;
 }
 
+type Get = (name: string) => string | undefined;
 type Add = (attribute: string, raw: string, use: MentionUse, kind?: Mention['kind']) => void;
+
+function one(get: Get, add: Add, name: string, use: MentionUse, kind?: Mention['kind']): void {
+  const value = get(name);
+  if (value !== undefined) add(name, value, use, kind);
+}
+
+function set(get: Get, add: Add, name: string): void {
+  const value = get(name);
+  if (value) for (const candidate of parseSrcset(value)) add(name, candidate.url, 'load', 'image');
+}
 
 /** Elements whose attributes can name an address. */
 const NAMING = new Set(
@@ -55,7 +66,7 @@ const NAMING = new Set(
 );
 
 /** Calls `add` for every address that one element names by its attributes; loaders' data attributes aside. */
-export function mentionsOf(tag: string, get: (n: string) => string | undefined, add: Add): void {
+export function mentionsOf(tag: string, get: Get, add: Add): void {
   // Most elements name nothing, and most of those that do are links: no work for either.
   if (!NAMING.has(tag)) return;
   if (tag === 'a') {
@@ -63,77 +74,66 @@ export function mentionsOf(tag: string, get: (n: string) => string | undefined, 
     if (href !== undefined) add('href', href, 'link');
     return;
   }
-  const one = (name: string, use: MentionUse, kind?: Mention['kind']) => {
-    const value = get(name);
-    if (value !== undefined) add(name, value, use, kind);
-  };
-  const set = (name: string) => {
-    for (const candidate of parseSrcset(get(name) ?? '')) add(name, candidate.url, 'load', 'image');
-  };
   switch (tag) {
     case 'img':
-      one('src', 'load', 'image');
-      return set('srcset');
+      one(get, add, 'src', 'load', 'image');
+      return set(get, add, 'srcset');
     case 'source':
-      one('src', 'load', 'media');
-      return set('srcset');
+      one(get, add, 'src', 'load', 'media');
+      return set(get, add, 'srcset');
     case 'input':
-      return get('type')?.toLowerCase() === 'image' ? one('src', 'load', 'image') : undefined;
+      return get('type')?.toLowerCase() === 'image' ? one(get, add, 'src', 'load', 'image') : undefined;
     case 'image':
     case 'use':
-      one('href', 'load', 'image');
-      return one('xlink:href', 'load', 'image');
+      one(get, add, 'href', 'load', 'image');
+      return one(get, add, 'xlink:href', 'load', 'image');
     case 'script':
-      return isClassicOrModule(get('type')) ? one('src', 'load', 'script') : undefined;
+      return isClassicOrModule(get('type')) ? one(get, add, 'src', 'load', 'script') : undefined;
     case 'iframe':
     case 'frame':
-      return one('src', 'load', 'frame');
+      return one(get, add, 'src', 'load', 'frame');
     case 'embed':
-      return one('src', 'load', 'object');
+      return one(get, add, 'src', 'load', 'object');
     case 'object':
-      return one('data', 'load', 'object');
+      return one(get, add, 'data', 'load', 'object');
     case 'video':
-      one('poster', 'load', 'image');
-      return one('src', 'load', 'media');
+      one(get, add, 'poster', 'load', 'image');
+      return one(get, add, 'src', 'load', 'media');
     case 'audio':
     case 'track':
-      return one('src', 'load', 'media');
+      return one(get, add, 'src', 'load', 'media');
     case 'area':
-      return one('href', 'link');
+      return one(get, add, 'href', 'link');
     case 'form':
-      return one('action', 'form');
+      return one(get, add, 'action', 'form');
     case 'base':
-      return one('href', 'base');
+      return one(get, add, 'href', 'base');
     case 'meta':
       return /^(og:|twitter:)/i.test(get('property') ?? get('name') ?? '') && /^https?:/i.test(get('content') ?? '')
-        ? one('content', 'social')
+        ? one(get, add, 'content', 'social')
         : undefined;
     case 'link':
-      return linkMention(get, one, set);
+      return linkMention(get, add);
     default:
       return undefined;
   }
 }
 
-function linkMention(
-  get: (n: string) => string | undefined,
-  one: (name: string, use: MentionUse, kind?: Mention['kind']) => void,
-  set: (name: string) => void,
-): void {
+function linkMention(get: Get, add: Add): void {
   const rel = new Set((get('rel') ?? '').toLowerCase().split(/\s+/));
-  if (rel.has('stylesheet')) return rel.has('alternate') ? undefined : one('href', 'load', 'style');
-  if (rel.has('icon') || rel.has('apple-touch-icon')) return one('href', 'load', 'icon');
-  if (rel.has('manifest')) return one('href', 'load', 'manifest');
-  if (rel.has('modulepreload')) return one('href', 'load', 'script');
+  if (rel.has('stylesheet')) return rel.has('alternate') ? undefined : one(get, add, 'href', 'load', 'style');
+  if (rel.has('icon') || rel.has('apple-touch-icon')) return one(get, add, 'href', 'load', 'icon');
+  if (rel.has('manifest')) return one(get, add, 'href', 'load', 'manifest');
+  if (rel.has('modulepreload')) return one(get, add, 'href', 'load', 'script');
   if (rel.has('preload')) {
     const as = get('as')?.toLowerCase();
     const kind = as === 'image' || as === 'style' || as === 'script' || as === 'font' ? as : 'other';
-    one('href', 'load', kind);
-    return set('imagesrcset');
+    one(get, add, 'href', 'load', kind);
+    return set(get, add, 'imagesrcset');
   }
-  if (rel.has('prefetch')) return one('href', 'hint', 'other');
-  if (rel.has('canonical')) return one('href', 'canonical');
-  if (rel.has('alternate')) return one('href', 'alternate');
+  if (rel.has('prefetch')) return one(get, add, 'href', 'hint', 'other');
+  if (rel.has('canonical')) return one(get, add, 'href', 'canonical');
+  if (rel.has('alternate')) return one(get, add, 'href', 'alternate');
   return undefined;
 }
 

@@ -25,7 +25,7 @@ import { RobotsOfHosts } from './robotsOfHosts';
 import { failedVisit, retryAfterS, visitOf } from './visit';
 
 /** Visits stored at a time: a crash loses this many at most, and they are visited again. */
-const BATCH = 60;
+const BATCH = 100;
 const BATCH_MS = 300;
 const ATTEMPTS = 3;
 /** References whose address is kept. */
@@ -73,8 +73,9 @@ class Crawler {
   private readonly levels = new Map<number, WaitingPage[]>();
   private readonly attempts = new Map<number, number>();
   private readonly busy = new Map<number, string>();
-  /** Addresses of references that begin with a slash, by origin and reference. */
-  private readonly resolved = new Map<string, string | undefined>();
+  /** Addresses of references that begin with a slash, by origin. */
+  private readonly resolved = new Map<string, Map<string, string | undefined>>();
+  private lastBase = { base: '', known: new Map<string, string | undefined>() };
   private found: NewPage[] = [];
   private visits: Visit[] = [];
   private notes = new Map<string, SweepNote>();
@@ -214,12 +215,24 @@ class Crawler {
     // Menus and footers repeat on every page: what does not depend on the page is worked out once.
     const rooted = reference.startsWith('/') && !reference.startsWith('//');
     if (!rooted) return this.readAddress(reference, base);
-    const key = `${base.slice(0, base.indexOf('/', 8))} ${reference}`;
-    if (!this.resolved.has(key)) {
-      if (this.resolved.size >= RESOLVED_KEPT) this.resolved.clear();
-      this.resolved.set(key, this.readAddress(reference, base));
-    }
-    return this.resolved.get(key);
+    const known = this.resolvedAt(base);
+    const found = known.get(reference);
+    if (found !== undefined || known.has(reference)) return found;
+    const address = this.readAddress(reference, base);
+    if (known.size >= RESOLVED_KEPT) known.clear();
+    known.set(reference, address);
+    return address;
+  }
+
+  private resolvedAt(base: string): Map<string, string | undefined> {
+    const last = this.lastBase;
+    if (last.base === base) return last.known;
+    const end = base.indexOf('/', 8);
+    const origin = end < 0 ? base : base.slice(0, end);
+    const known = this.resolved.get(origin) ?? new Map<string, string | undefined>();
+    this.resolved.set(origin, known);
+    this.lastBase = { base, known };
+    return known;
   }
 
   private readAddress(reference: string, base: string): string | undefined {

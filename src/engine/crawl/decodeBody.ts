@@ -68,7 +68,8 @@ export function decodeText(bytes: Buffer, contentType: string): DecodedBody {
     if (!label) notes.push(`It does not say its character encoding; read as ${isUtf8 ? 'UTF-8' : 'windows-1252'}.`);
     decoder = new TextDecoder(isUtf8 ? 'utf-8' : 'windows-1252');
   }
-  const text = decoder.decode(bytes);
+  // The same as the decoder makes of it, without its start for each page.
+  const text = decoder.encoding === 'utf-8' ? bytes.toString('utf8').replace(/^\uFEFF/, '') : decoder.decode(bytes);
   if (decoder.encoding === 'utf-8' && text.includes('\uFFFD'))
     notes.push('It says UTF-8, but some of its bytes are not: letters are lost.');
   return { text, bytes, charset: decoder.encoding, notes };

@@ -6,9 +6,9 @@ type Value = string | number | null | undefined;
 /** Writes many rows of the same form with one prepared statement each form. */
 export interface RowWriter {
   /** Runs a statement for each row; the values go to its question marks. */
-  write(statement: string, rows: Iterable<readonly Value[]>): void;
+  write(statement: string, rows: Iterable<Value[]>): void;
   /** The same for statements that return something of each row. */
-  read<T>(statement: string, rows: Iterable<readonly Value[]>): T[];
+  read<T>(statement: string, rows: Iterable<Value[]>): T[];
 }
 
 const handles = new WeakMap<Store, Database>();
@@ -39,12 +39,12 @@ export function writeMany<T>(store: Store, write: (writer: RowWriter) => T): Pro
       write({
         write: (text, rows) => {
           const s = statement(text);
-          for (const row of rows) s.run(row.map(bound));
+          for (const row of rows) s.run(bound(row));
         },
-        read: <R>(text: string, rows: Iterable<readonly Value[]>) => {
+        read: <R>(text: string, rows: Iterable<Value[]>) => {
           const s = statement(text);
           const out: R[] = [];
-          for (const row of rows) out.push(s.get(row.map(bound)) as R);
+          for (const row of rows) out.push(s.get(bound(row)) as R);
           return out;
         },
       }),
@@ -52,4 +52,8 @@ export function writeMany<T>(store: Store, write: (writer: RowWriter) => T): Pro
   );
 }
 
-const bound = (value: Value) => (value === undefined ? null : value);
+/** What is not known is NULL; rows are made for one writing, so they may be changed. */
+function bound(row: Value[]): Value[] {
+  for (let i = 0; i < row.length; i++) row[i] ??= null;
+  return row;
+}

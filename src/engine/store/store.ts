@@ -29,6 +29,7 @@ export async function openStore(folder: string): Promise<Store> {
     sqlite.pragma('busy_timeout = 10000');
     // Large enough for the indexes of a site of ten thousand pages (in KiB).
     sqlite.pragma('cache_size = -32000');
+    sqlite.pragma('wal_autocheckpoint = 4000');
   } catch (error) {
     throw new InputError(
       `The data folder cannot be used: ${error instanceof Error ? error.message : String(error)}.`,

@@ -79,7 +79,7 @@ export async function up(db: Kysely<unknown>): Promise<void> {
     .addColumn('text', 'text', (c) => c.notNull())
     .execute();
   // Two are enough: rows come in the order of the first one, which also finds all of a sweep.
-  await db.schema.createIndex('links_from').on('links').columns(['sweep_id', 'from_id']).execute();
+  await db.schema.createIndex('links_from').on('links').columns(['sweep_id', 'from_id', 'to_id']).execute();
   await db.schema.createIndex('links_to').on('links').columns(['to_id']).execute();
   await db.schema
     .createTable('mentions')
