@@ -5,6 +5,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium, type Page } from 'playwright-core';
+import { PICTURE_CACHE, serveDemo } from '../demo/site/serve';
 import { findChromium } from '../src/engine/record/chromium';
 import { seedDemo } from '../src/engine/services/seedDemo';
 import { openStore } from '../src/engine/store/store';
@@ -63,6 +64,38 @@ async function glasshouse(page: Page, tab: string) {
   await page.locator('.bench-bar svg path').first().waitFor();
 }
 
+/** The stand-in site, enlarged, swept from the screens. */
+async function sweepShots() {
+  const site = await serveDemo(PICTURE_CACHE, { pages: 2000 });
+  await shot('sweep-new', '/sites/1/sweep', async (p) => {
+    await p.getByText('What belongs to it').click();
+    await p.getByLabel('No addresses like').fill('/talks/');
+    await p.getByText('Keeps').waitFor();
+  });
+  let sweep = '';
+  await shot('sweep-running', '/sites/1/sweep', async (p) => {
+    await p.getByText('What is recorded by a browser').click();
+    await p.getByLabel('Pages at most').last().fill('4');
+    await p.getByRole('button', { name: 'Start the sweep' }).click();
+    await p.waitForFunction(() => /[5-9]\d\d of/.test(document.querySelector('.progress-line')?.textContent ?? ''));
+    sweep = p.url();
+  });
+  const waiting = await browser.newPage();
+  await waiting.goto(sweep);
+  await waiting.locator('.lead').getByText('Done').waitFor({ timeout: 240_000 });
+  await waiting.close();
+  await site.close();
+  await shot('pages-all', '/sites/1/pages?folder=/plants/&depth=3', async (p) => {
+    await p.locator('.page-table .row', { hasText: '≈' }).first().waitFor();
+  });
+  const fault = site.catalogue?.planted().find((f) => f.kind === 'missing-link');
+  await shot('page-facts', `/sites/1/pages?words=${new URL(fault?.page ?? base).pathname}`, async (p) => {
+    await p.locator('.page-table .open').first().click();
+    await p.getByRole('tab', { name: /Links out/ }).click();
+    await p.locator('main table').waitFor();
+  });
+}
+
 process.on('exit', () => server.kill());
 fs.mkdirSync(out, { recursive: true });
 await shot('sites', '/', (p) => p.locator('.sites-table').waitFor());
@@ -84,6 +117,7 @@ await shot('page-findings', '/sites/1', async (p) => {
 });
 await shot('concern-mixed', '/sites/1/concerns/mixed', (p) => p.locator('.findings li').first().waitFor());
 await shot('pages', '/sites/1/pages', (p) => p.locator('.bench-bar').first().waitFor());
+await sweepShots();
 await browser.close();
 server.kill();
 fs.rmSync(data, { recursive: true, force: true });
