@@ -1,7 +1,9 @@
 import { InputError } from '../../core/capture/errors';
 import { Control } from '../crawl/control';
 import { log } from '../log';
-import type { JobContext } from '../services/runSweep';
+import { runImport } from '../services/runImport';
+import { runRecordings } from '../services/runRecordings';
+import { runSweep, type JobContext } from '../services/runSweep';
 import { beatJob, claimJob, endJob, reportJob, type JobError, type JobProgress, type JobRow } from '../store/jobs';
 import type { JobKind } from '../store/schema';
 import type { Store } from '../store/store';
@@ -11,11 +13,10 @@ const BEAT_MS = 400;
 
 type Work = (store: Store, id: number, context: JobContext) => Promise<unknown>;
 
-/** Loaded when wanted: a crawl needs no browser and no pictures. */
-const WORK: Readonly<Record<JobKind, () => Promise<Work>>> = {
-  sweep: async () => (await import('../services/runSweep')).runSweep,
-  record: async () => (await import('../services/runRecordings')).runRecordings,
-  import: async () => (await import('../services/runImport')).runImport,
+const WORK: Readonly<Record<JobKind, Work>> = {
+  sweep: runSweep,
+  record: runRecordings,
+  import: runImport,
 };
 
 /** Options of a run. */
@@ -53,8 +54,7 @@ export async function runJob(
   const timer = setInterval(() => void beat().catch((err: unknown) => log.warn({ err }, 'job beat failed')), BEAT_MS);
   try {
     await beat();
-    const work = await WORK[job.kind]();
-    await work(store, job.id, {
+    await WORK[job.kind](store, job.id, {
       control,
       onProgress: (progress, phase) => {
         latest = { progress, phase };

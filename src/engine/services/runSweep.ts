@@ -9,6 +9,7 @@ import type { Store } from '../store/store';
 import { addSweep, endSweep } from '../store/sweeps';
 import { chooseCaptures } from './chooseCaptures';
 import { finishSweep } from './finishSweep';
+import { recordPlanned } from './recordPlanned';
 
 /** What a job of kind `sweep` is given. */
 export interface SweepInput {
@@ -58,7 +59,6 @@ export async function runSweep(store: Store, jobId: number, context: JobContext)
   }
   if (!control.wanted && input.settings.captures.maxPages > 0) {
     await planCaptures(store, jobId, sweepId, input.settings);
-    const { recordPlanned } = await import('./recordPlanned');
     const task = { jobId, siteId: input.siteId, sweepId, settings: input.settings };
     await recordPlanned(store, task, control, (p, phase) =>
       onProgress({ ...p, failed: p.failed + counts.failed, counts: { ...found, ...p.counts } }, phase),
