@@ -63,7 +63,8 @@ function Verdict({ page: p }: { page: PageView }) {
   if (p.state === 'done' && p.status === 200 && p.linksIn === 0 && p.origin !== 'home')
     said.push('No page of the sweep links to it.');
   if (p.linksMissing) said.push(`It links to ${count(p.linksMissing, 'missing page')}.`);
-  if (p.linksRedirected) said.push(`It links to ${count(p.linksRedirected, 'address', 'addresses')} that redirect.`);
+  if (p.linksRedirected)
+    said.push(`It links to ${count(p.linksRedirected, 'address that redirects', 'addresses that redirect')}.`);
   const own = p.mentionList.filter((m) => m.own).length;
   if (own > 0) said.push(`Its source names addresses of the site by http ${count(own, 'time')}.`);
   for (const note of p.details?.notes ?? []) said.push(note);

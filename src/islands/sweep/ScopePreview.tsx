@@ -1,6 +1,6 @@
 import { useDeferredValue, useMemo } from 'react';
 import { InputError } from '../../core/capture/errors';
-import { pathOf } from '../../core/capture/url';
+import { hostOf, pathOf } from '../../core/capture/url';
 import { scopeOf } from '../../core/site/scope';
 import type { SweepSettings } from '../../core/site/settings';
 import { useResource } from '../state/api';
@@ -40,14 +40,14 @@ export function ScopePreview({ siteId, settings }: { siteId: number; settings: S
         {known.value.day && <span className="soft"> (sweep of {day(known.value.day)})</span>}
       </p>
       <div className="split">
-        <Addresses title="Kept" list={split.kept} />
-        <Addresses title="Left out" list={split.left} />
+        <Addresses title="Kept" list={split.kept} host={hostOf(settings.home)} />
+        <Addresses title="Left out" list={split.left} host={hostOf(settings.home)} />
       </div>
     </div>
   );
 }
 
-function Addresses({ title, list }: { title: string; list: readonly string[] }) {
+function Addresses({ title, list, host }: { title: string; list: readonly string[]; host: string }) {
   return (
     <section>
       <h2>
@@ -56,7 +56,7 @@ function Addresses({ title, list }: { title: string; list: readonly string[] }) 
       <ul className="mono small" tabIndex={0} aria-label={`${title} addresses`}>
         {list.slice(0, SHOWN).map((u) => (
           <li key={u} title={u}>
-            {pathOf(u)}
+            {hostOf(u) === host && u.startsWith('https:') ? pathOf(u) : u}
           </li>
         ))}
         {list.length > SHOWN && <li className="soft">and {(list.length - SHOWN).toLocaleString('en-GB')} more</li>}
