@@ -1,4 +1,4 @@
-import { folderOf, pageAddress } from '../../core/site/address';
+import { folderOf } from '../../core/site/address';
 import { scopeOf, siteTest } from '../../core/site/scope';
 import type { SweepSettings } from '../../core/site/settings';
 import { TRAP_MEANS, TrapWatch } from '../../core/site/traps';
@@ -15,6 +15,7 @@ import type { JobProgress } from '../store/jobs';
 import { saveVisits } from '../store/saveVisits';
 import type { PageOrigin } from '../store/schema';
 import type { Store } from '../store/store';
+import { AddressBook } from './addressBook';
 import { CrawlClient, FetchError, type Fetched } from './client';
 import { ProtocolProbe } from './connector';
 import type { Control, Wanted } from './control';
@@ -22,14 +23,13 @@ import { followOutside } from './followOutside';
 import { HostGate, MAX_WAIT_MS } from './hostGate';
 import { readSitemaps } from './readSitemaps';
 import { RobotsOfHosts } from './robotsOfHosts';
+import { Tally } from './tally';
 import { failedVisit, retryAfterS, visitOf } from './visit';
 
 /** Visits stored at a time: a crash loses this many at most, and they are visited again. */
 const BATCH = 100;
 const BATCH_MS = 300;
 const ATTEMPTS = 3;
-/** References whose address is kept. */
-const RESOLVED_KEPT = 20_000;
 
 /** What a crawl needs besides its settings. */
 export interface CrawlOptions {
@@ -61,6 +61,7 @@ export async function crawl(
 }
 
 class Crawler {
+  private readonly addresses: AddressBook;
   private readonly inScope: ReturnType<typeof scopeOf>;
   private readonly own: (url: string) => boolean;
   private readonly traps = new TrapWatch(new Date().getUTCFullYear());
@@ -73,9 +74,6 @@ class Crawler {
   private readonly levels = new Map<number, WaitingPage[]>();
   private readonly attempts = new Map<number, number>();
   private readonly busy = new Map<number, string>();
-  /** Addresses of references that begin with a slash, by origin. */
-  private readonly resolved = new Map<string, Map<string, string | undefined>>();
-  private lastBase = { base: '', known: new Map<string, string | undefined>() };
   private found: NewPage[] = [];
   private visits: Visit[] = [];
   private notes = new Map<string, SweepNote>();
@@ -86,9 +84,7 @@ class Crawler {
   private inFlight = 0;
   private level = 0;
   private dispatched = 0;
-  private readonly tally = { done: 0, failed: 0, skipped: 0, redirects: 0, missing: 0, mentions: 0, bytes: 0 };
-  private readonly samples: { at: number; done: number }[] = [];
-  private recent: JobProgress['recent'] = [];
+  private readonly tally = new Tally();
 
   constructor(
     private readonly store: Store,
@@ -96,6 +92,9 @@ class Crawler {
     private readonly settings: SweepSettings,
     private readonly options: CrawlOptions,
   ) {
+    this.addresses = new AddressBook(settings.ignoreParameters, (reference) =>
+      this.note('trap', 'session', reference, TRAP_MEANS.session),
+    );
     this.inScope = scopeOf(settings);
     this.own = siteTest(settings.home, true);
     this.client = new CrawlClient(settings, siteTest(settings.home, settings.subdomains), options.maxAnswerMs);
@@ -150,14 +149,9 @@ class Crawler {
       this.known.set(row.url, row.id);
       this.traps.judge(row.url);
       if (row.state === 'waiting') this.enqueue(row);
-      else if (row.state === 'done') this.tally.done++;
-      else if (row.state === 'failed') this.tally.failed++;
     }
-    if (rows.length > 0) {
-      const { redirects, missing, mentions, bytes, skipped } = await countPages(this.store, this.sweepId);
-      Object.assign(this.tally, { redirects, missing, mentions, bytes, skipped });
-    }
-    this.dispatched = this.tally.done + this.tally.failed;
+    if (rows.length > 0) this.tally.begin(await countPages(this.store, this.sweepId));
+    this.dispatched = this.tally.visited;
     if (rows.length === 0) await this.seed();
     else this.report('fetching pages');
   }
@@ -166,7 +160,7 @@ class Crawler {
     const { settings } = this;
     const pages: NewPage[] = [];
     const add = (url: string, origin: PageOrigin, inSitemap?: string) => {
-      const address = this.addressOf(url, settings.home);
+      const address = this.addresses.of(url, settings.home);
       const scope = address && this.inScope(address);
       if (!address || (scope && origin !== 'home')) {
         if (origin === 'list' && address)
@@ -194,7 +188,7 @@ class Crawler {
       });
       const sitemaps = new Map<string, string>();
       for (const page of listed) {
-        const address = this.addressOf(page.url, settings.home);
+        const address = this.addresses.of(page.url, settings.home);
         if (address && !sitemaps.has(address)) sitemaps.set(address, page.sitemap);
         add(page.url, 'sitemap', page.sitemap);
       }
@@ -209,36 +203,6 @@ class Crawler {
     const ids = await saveVisits(this.store, this.sweepId, { found: pages, visits: [], notes }, () => undefined);
     for (const p of pages) this.take(p, ids);
     this.notes.clear();
-  }
-
-  private addressOf(reference: string, base: string): string | undefined {
-    // Menus and footers repeat on every page: what does not depend on the page is worked out once.
-    const rooted = reference.startsWith('/') && !reference.startsWith('//');
-    if (!rooted) return this.readAddress(reference, base);
-    const known = this.resolvedAt(base);
-    const found = known.get(reference);
-    if (found !== undefined || known.has(reference)) return found;
-    const address = this.readAddress(reference, base);
-    if (known.size >= RESOLVED_KEPT) known.clear();
-    known.set(reference, address);
-    return address;
-  }
-
-  private resolvedAt(base: string): Map<string, string | undefined> {
-    const last = this.lastBase;
-    if (last.base === base) return last.known;
-    const end = base.indexOf('/', 8);
-    const origin = end < 0 ? base : base.slice(0, end);
-    const known = this.resolved.get(origin) ?? new Map<string, string | undefined>();
-    this.resolved.set(origin, known);
-    this.lastBase = { base, known };
-    return known;
-  }
-
-  private readAddress(reference: string, base: string): string | undefined {
-    const address = pageAddress(reference, base, this.settings.ignoreParameters);
-    if (address?.session) this.note('trap', 'session', reference, TRAP_MEANS.session);
-    return address?.url;
   }
 
   private take(page: NewPage, ids: ReadonlyMap<string, number>): void {
@@ -330,7 +294,7 @@ class Crawler {
         status: visit.status,
       };
     if (!visit.redirectTo) return visit;
-    const target = this.addressOf(visit.redirectTo, page.url);
+    const target = this.addresses.of(visit.redirectTo, page.url);
     if (target === undefined || target === page.url) return { ...visit, redirectTo: target ?? visit.redirectTo };
     const inside = this.admit(target, page.url, page.level, 'redirect');
     // Pages of the sweep are visited for themselves; only what lies outside is followed from here.
@@ -341,7 +305,7 @@ class Crawler {
   }
 
   private judge(raw: string, base: string, nofollow: boolean, from: string, level: number) {
-    const url = this.addressOf(raw, base);
+    const url = this.addresses.of(raw, base);
     if (url === undefined) return undefined;
     if (this.known.has(url)) return { url, inside: true };
     if (!this.settings.followLinks || (nofollow && this.settings.obeyNofollow)) return { url, inside: false };
@@ -376,17 +340,7 @@ class Crawler {
   private keep(page: WaitingPage, visit: Visit): void {
     this.attempts.delete(page.id);
     this.visits.push(visit);
-    const { tally } = this;
-    if (visit.state === 'failed') tally.failed++;
-    else if (visit.state === 'skipped') tally.skipped++;
-    else tally.done++;
-    if (visit.redirectTo) tally.redirects++;
-    if ((visit.status ?? 0) >= 400) tally.missing++;
-    tally.mentions += visit.mentions.length;
-    tally.bytes += visit.transferBytes ?? 0;
-    const result = visit.why ?? `${visit.status ?? ''}${visit.redirectTo ? ` to ${visit.redirectTo}` : ''}`;
-    const ok = visit.state !== 'failed' && (visit.status ?? 200) < 400;
-    this.recent = [{ what: page.url, result, ok }, ...this.recent.slice(0, 7)];
+    this.tally.add(page.url, visit);
     if (this.visits.length >= BATCH) void this.flush();
     else this.timer ??= setTimeout(() => void this.flush(), BATCH_MS);
   }
@@ -442,36 +396,9 @@ class Crawler {
   }
 
   private report(phase: string): void {
-    const now = Date.now();
-    const { tally, samples } = this;
-    const done = tally.done + tally.failed + tally.skipped;
-    if (!samples.length || now - (samples.at(-1)?.at ?? 0) >= 500) samples.push({ at: now, done });
-    while (samples.length > 2 && now - (samples[0]?.at ?? 0) > 10_000) samples.shift();
-    const first = samples[0];
-    const perSecond = first && now > first.at ? ((done - first.done) * 1000) / (now - first.at) : undefined;
-    const total = Math.max(done, Math.min(this.settings.maxPages, this.known.size));
     const [waiting] = this.gate.waiting();
-    this.options.onProgress?.(
-      {
-        done,
-        total,
-        failed: tally.failed,
-        perSecond,
-        secondsLeft: perSecond ? (total - done) / perSecond : undefined,
-        now: [...this.busy.values()].slice(0, 8),
-        recent: this.recent,
-        waiting: waiting && `${waiting.host} asked for peace: ${waiting.seconds} s left`,
-        counts: {
-          known: this.known.size,
-          redirects: tally.redirects,
-          missing: tally.missing,
-          mentions: tally.mentions,
-          skipped: tally.skipped,
-          bytes: tally.bytes,
-        },
-      },
-      phase,
-    );
+    const state = { known: this.known.size, maxPages: this.settings.maxPages, busy: this.busy.values(), waiting };
+    this.options.onProgress?.(this.tally.progress(state, Date.now()), phase);
   }
 }
 
