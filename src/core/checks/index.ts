@@ -1,6 +1,15 @@
 import { redirectInFront } from './blocking/redirectInFront';
 import { scriptBlocking } from './blocking/scriptBlocking';
 import { styleBlocking } from './blocking/styleBlocking';
+import { documentWrite } from './blocking/documentWrite';
+import { fontDisplay } from './blocking/fontDisplay';
+import { serverWait } from './blocking/serverWait';
+import { duplicateBody } from './weight/duplicateBody';
+import { fontFormat } from './weight/fontFormat';
+import { inlinedData } from './weight/inlinedData';
+import { loadFailed } from './weight/loadFailed';
+import { pictureFormat } from './weight/pictureFormat';
+import { cacheShort } from './weight/cachePolicy';
 import type { Check, Finding, Subject } from './finding';
 import { heroLate } from './hero/heroLate';
 import { heroLazy } from './hero/heroLazy';
@@ -27,9 +36,18 @@ export const CHECKS: readonly Check[] = [
   imageOversized,
   textUncompressed,
   offscreenEager,
+  loadFailed,
+  duplicateBody,
+  pictureFormat,
+  inlinedData,
+  fontFormat,
+  cacheShort,
   scriptBlocking,
   styleBlocking,
   redirectInFront,
+  fontDisplay,
+  documentWrite,
+  serverWait,
 ];
 
 /** Runs every check on one page. The same id twice (two like mentions in one tag) counts once. */

@@ -326,8 +326,8 @@ describe('core/checks', () => {
   it('find nothing on a page without faults', () => {
     const html = head('<title>x</title><link rel=stylesheet href=/s.css><script src=/a.js defer></script>');
     const audit = auditOf(html, [
-      { url: PAGE + 's.css', body: 'p{color:red}' },
-      { url: PAGE + 'a.js', body: 'var a' },
+      { url: PAGE + 's.css', body: 'p{color:red}', headers: { 'cache-control': 'max-age=31536000' } },
+      { url: PAGE + 'a.js', body: 'var a', headers: { 'cache-control': 'max-age=31536000' } },
     ]);
     expect(audit.findings).to.deep.equal([]);
     function head(inner: string) {

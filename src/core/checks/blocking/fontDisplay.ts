@@ -1,0 +1,44 @@
+import { fileName } from '../../capture/url';
+import { finding, type Check } from '../finding';
+
+/** Fonts that keep their text invisible until they are there. */
+export const fontDisplay: Check = {
+  id: 'font-display',
+  concern: 'blocking',
+  question: 'Is text shown before its font has come?',
+  looksAt: 'font-display of every @font-face rule whose font was fetched (CSS Fonts 4, section 4.9).',
+  cannotSee: 'Fonts that a script adds.',
+  examine(subject) {
+    const { page } = subject;
+    return page.styles.flatMap((sheet) =>
+      sheet.references
+        .filter((r) => r.use === 'font')
+        .flatMap((reference) => {
+          const load = page.loadOf(reference.url);
+          if (load?.kind !== 'font' || load.status !== 200) return [];
+          const rule = ruleAround(sheet.text, reference.offset);
+          const display = /(?:^|[;{\s])font-display\s*:\s*([a-z]+)/i.exec(rule)?.[1]?.toLowerCase() ?? 'auto';
+          if (!['auto', 'block'].includes(display)) return [];
+          return [
+            finding({
+              check: this,
+              subject,
+              harm: 'slow',
+              target: reference.url,
+              style: { sheet, offset: reference.offset },
+              load,
+              title: `Text in ${fileName(reference.url)} stays invisible up to 3 s (font-display: ${display})`,
+              plain: 'The words are there, but are not shown until their font has come.',
+            }),
+          ];
+        }),
+    );
+  },
+};
+
+/** The block of declarations in which an offset lies. */
+function ruleAround(css: string, offset: number): string {
+  const start = css.lastIndexOf('{', offset);
+  const end = css.indexOf('}', offset);
+  return css.slice(Math.max(0, start), end < 0 ? undefined : end);
+}

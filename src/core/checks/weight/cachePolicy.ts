@@ -1,0 +1,104 @@
+import { header, type Load } from '../../capture/capture';
+import { fileName, hostOf } from '../../capture/url';
+import { finding, type Check } from '../finding';
+
+/** Freshness below which a file is asked for again on most visits, in seconds: a week. */
+const SHORT_S = 7 * 86_400;
+const KINDS = new Set(['style', 'script', 'image', 'font']);
+
+/** What a response says about being kept (RFC 9111). */
+export interface CachePolicy {
+  /** Seconds for which it may be used without asking; undefined when nothing is said. */
+  readonly freshS?: number;
+  readonly mayStore: boolean;
+  readonly validator: boolean;
+  /** RFC 8246. */
+  readonly immutable: boolean;
+}
+
+/** Reads Cache-Control, Expires and validators (RFC 9111, 4.2.1 and 5; RFC 9110, 8.8). */
+export function cachePolicy(load: Pick<Load, 'responseHeaders'>): CachePolicy {
+  const control = (header(load.responseHeaders, 'cache-control') ?? '').toLowerCase();
+  const directive = (name: string) =>
+    new RegExp(`(?:^|[,\\s])${name}(?:\\s*=\\s*"?(\\d+))?(?=$|[,\\s"])`).exec(control);
+  const stated = directive('max-age')?.[1];
+  const expires = Date.parse(header(load.responseHeaders, 'expires') ?? '');
+  const date = Date.parse(header(load.responseHeaders, 'date') ?? '');
+  const freshS = directive('no-cache')
+    ? 0
+    : stated !== undefined
+      ? Number(stated)
+      : Number.isNaN(expires)
+        ? undefined
+        : Math.max(0, (expires - (Number.isNaN(date) ? expires : date)) / 1000);
+  return {
+    freshS,
+    mayStore: !directive('no-store'),
+    validator:
+      header(load.responseHeaders, 'etag') !== undefined || header(load.responseHeaders, 'last-modified') !== undefined,
+    immutable: directive('immutable') !== null,
+  };
+}
+
+/** A name that changes with the content: it may be kept for ever. */
+export function isFingerprinted(url: string): boolean {
+  const name = url.split(/[?#]/)[0]?.split('/').at(-1) ?? '';
+  return /[.-][0-9a-f]{8,}\.[a-z0-9]+$/i.test(name) && /\d/.test(name);
+}
+
+/** Files that come again on the next visit although they need not. */
+export const cacheShort: Check = {
+  id: 'cache-short',
+  concern: 'weight',
+  question: 'May files be kept for the next visit?',
+  looksAt: 'Cache-Control, Expires, ETag and Last-Modified of styles, scripts, pictures and fonts (RFC 9111).',
+  cannotSee: 'What a first visitor waits for: it changes later visits only. Service workers.',
+  examine(subject) {
+    // One server setting is the cause for many files: they are told together.
+    const groups = new Map<string, { host: string; why: string; loads: Load[]; freshS: number }>();
+    for (const load of subject.page.capture.loads) {
+      if (!KINDS.has(load.kind) || load.status !== 200 || load.method !== 'GET') continue;
+      const policy = cachePolicy(load);
+      const why = reason(policy, isFingerprinted(load.url));
+      if (why === undefined) continue;
+      const host = hostOf(load.url);
+      const group = groups.get(`${host} ${why}`) ?? { host, why, loads: [], freshS: policy.freshS ?? -1 };
+      group.loads.push(load);
+      groups.set(`${host} ${why}`, group);
+    }
+    return [...groups.values()].map(({ host, why, loads, freshS }) => {
+      const [first] = loads;
+      const one = loads.length === 1 && first;
+      return finding({
+        check: this,
+        subject,
+        harm: 'tidy',
+        target: one ? first.url : `${new URL(first?.url ?? '').origin}/*`,
+        load: first,
+        path: `${host} ${why}`,
+        numbers: { files: loads.length, bytes: loads.reduce((n, l) => n + l.bodyBytes, 0), freshS },
+        title: `${one ? `${fileName(first.url)} of ${host}` : `${loads.length} files of ${host}: each`} ${why}`,
+        plain: 'Who comes back, or opens a second page, has to fetch or ask for these files again.',
+      });
+    });
+  },
+};
+
+function reason(policy: CachePolicy, fingerprinted: boolean): string | undefined {
+  if (!policy.mayStore) return 'may not be kept at all (no-store)';
+  if (policy.freshS === undefined)
+    return policy.validator
+      ? 'says nothing about how long it may be kept'
+      : 'says nothing about being kept, and has no validator';
+  if (policy.freshS < SHORT_S) {
+    const days = policy.freshS / 86_400;
+    const time =
+      policy.freshS === 0
+        ? 'must be asked for each time'
+        : `may be kept ${days < 1 ? `${Math.round(policy.freshS / 360) / 10} h` : `${Math.round(days)} ${Math.round(days) === 1 ? 'day' : 'days'}`} only`;
+    return policy.validator ? time : `${time}, and has no validator`;
+  }
+  return fingerprinted && !policy.immutable
+    ? 'has a name that changes with its content, but is not immutable'
+    : undefined;
+}

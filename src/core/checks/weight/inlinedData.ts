@@ -1,0 +1,56 @@
+import { fileName } from '../../capture/url';
+import { placeOf } from '../../source/document';
+import { bytesText, finding, type Check } from '../finding';
+
+/** Inlined bytes in one file from which on it is worth a look: about what one round trip carries at first. */
+const LARGE = 14_000;
+
+/** Pictures, fonts and source maps written into a page, stylesheet or script. */
+export const inlinedData: Check = {
+  id: 'inlined-data',
+  concern: 'weight',
+  question: 'Are large files written into others?',
+  looksAt: 'data: addresses (RFC 2397) in pages and stylesheets, and source maps written into scripts and styles.',
+  cannotSee: 'Data that a script puts together at run time.',
+  examine(subject) {
+    const { page } = subject;
+    return page.capture.loads.flatMap((load) => {
+      if (load.status !== 200 || !['document', 'style', 'script'].includes(load.kind)) return [];
+      const text = page.bodies.text(load);
+      if (!text || text.length < LARGE) return [];
+      const map = /[#@]\s*sourceMappingURL=data:[^\s'"]*/.exec(text);
+      const inlined = load.kind === 'script' ? (map?.[0].length ?? 0) : dataBytes(text);
+      if (inlined < LARGE) return [];
+      const first = map ?? /data:[a-z]+\/[a-z0-9.+-]+[;,]/i.exec(text);
+      const place = placeOf(text, first?.index ?? 0);
+      const what = map ? 'a source map' : 'data';
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: 'slow',
+          target: load.url,
+          load,
+          path: `${load.url}:${place.line}`,
+          numbers: { bytes: inlined, line: place.line },
+          title: `${load.kind === 'document' ? 'The page' : fileName(load.url)} carries ${bytesText(inlined)} of ${what} in it (first in line ${place.line})`,
+          plain: map
+            ? 'Every visitor fetches what only developers need.'
+            : 'What is written into the file cannot be kept, postponed or left out, and holds up what comes after it.',
+        }),
+      ];
+    });
+  },
+};
+
+/** Characters of all data: addresses in a text; each is one byte at least on its way. */
+function dataBytes(text: string): number {
+  let sum = 0;
+  for (let at = text.indexOf('data:'); at >= 0; at = text.indexOf('data:', at + 5)) {
+    let end = at;
+    while (end < text.length && !/["'()\s<>]/.test(text[end] as string)) end++;
+    if (end - at > 100) sum += end - at;
+    at = Math.max(at, end - 5);
+  }
+  return sum;
+}

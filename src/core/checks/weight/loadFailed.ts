@@ -1,0 +1,34 @@
+import { fileName, hostOf } from '../../capture/url';
+import { finding, type Check } from '../finding';
+
+/** Files that the page asks for and does not get. */
+export const loadFailed: Check = {
+  id: 'load-failed',
+  concern: 'weight',
+  question: 'Does everything that the page asks for arrive?',
+  looksAt: 'Status of every load (RFC 9110, 15.5 and 15.6), and loads that ended without an answer.',
+  cannotSee: 'Faults that come and go: this is one visit. What mixed content made fail stands there.',
+  examine(subject) {
+    const { page } = subject;
+    return page.capture.loads.flatMap((load) => {
+      const noAnswer = load.status === 0 && load.error !== undefined && !load.mixedBlocked;
+      // Requests that a page itself gives up are no fault.
+      if (noAnswer && /abort|cancel/i.test(load.error ?? '')) return [];
+      if (!noAnswer && load.status < 400) return [];
+      const seen = load.kind === 'style' || load.kind === 'script' || load.kind === 'image' || load.kind === 'document';
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: seen ? 'broken' : 'tidy',
+          target: load.url,
+          element: page.mentionsOf(load.url)[0]?.element,
+          load,
+          numbers: { status: load.status, waitedMs: Math.round(load.endMs - load.startMs) },
+          title: `${fileName(load.url)} of ${hostOf(load.url)} does not arrive: ${noAnswer ? (load.error ?? 'no answer') : load.status}`,
+          plain: 'The page asks for this file in vain: what it was to show or do is missing.',
+        }),
+      ];
+    });
+  },
+};
