@@ -10,6 +10,10 @@ import { inlinedData } from './weight/inlinedData';
 import { loadFailed } from './weight/loadFailed';
 import { pictureFormat } from './weight/pictureFormat';
 import { cacheShort } from './weight/cachePolicy';
+import { textUnminified } from './weight/textUnminified';
+import { libraryTwice } from './weight/libraryTwice';
+import { htmlLarge } from './weight/htmlLarge';
+import { inlineScript } from './blocking/inlineScript';
 import type { Check, Finding, Subject } from './finding';
 import { heroLate } from './hero/heroLate';
 import { heroLazy } from './hero/heroLazy';
@@ -41,12 +45,16 @@ export const CHECKS: readonly Check[] = [
   pictureFormat,
   inlinedData,
   fontFormat,
+  textUnminified,
+  libraryTwice,
+  htmlLarge,
   cacheShort,
   scriptBlocking,
   styleBlocking,
   redirectInFront,
   fontDisplay,
   documentWrite,
+  inlineScript,
   serverWait,
 ];
 

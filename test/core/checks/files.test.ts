@@ -2,7 +2,9 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { cachePolicy, isFingerprinted } from '../../../src/core/checks/weight/cachePolicy';
 import { fontKind } from '../../../src/core/checks/weight/fontFormat';
+import { statedLibrary } from '../../../src/core/checks/weight/libraryTwice';
 import { gifFrames } from '../../../src/core/checks/weight/pictureFormat';
+import { readingOnly } from '../../../src/core/checks/weight/textUnminified';
 import { auditOf, PAGE, type MadeLoad } from '../../fixtures/har';
 
 const body = (inner: string, head = '') =>
@@ -225,5 +227,55 @@ describe('checks of files', () => {
       expect(slow(100)).to.deep.equal([]);
       expect(slow(1500)[0]?.title).to.match(/took 1[45]\d\d ms/);
     });
+  });
+
+  describe('text-unminified', () => {
+    it('counts what only people read, and nothing inside lines', () => {
+      expect(readingOnly('a{b:c}')).to.equal(0);
+      expect(readingOnly('/* why */\na {\n  b: c;\n\n}\n// no')).to.equal(10 + 2 + 1 + 5);
+      expect(readingOnly('/* a\n b */ c{}')).to.equal(5 + 5);
+      fc.assert(fc.property(fc.string(), (text) => void expect(readingOnly(text)).to.be.within(0, text.length)));
+    });
+    it('finds written-out files of some size, not packed ones', () => {
+      const rule = '.a {\n    color: red;\n    /* why it is red */\n}\n\n';
+      const list = found('text-unminified', body('<p>x'), [
+        css('long.css', rule.repeat(400)),
+        css('packed.css', '.a{color:red}'.repeat(2000)),
+        css('short.css', rule),
+      ]);
+      expect(list.map((f) => [f.target.replace(PAGE, ''), f.harm])).to.deep.equal([['long.css', 'tidy']]);
+    });
+  });
+
+  describe('library-twice', () => {
+    it('reads what a script states of itself', () => {
+      expect(statedLibrary('/*!\n * Garden Kit v3.2.1 (c)\n */x')).to.deep.equal({
+        name: 'garden kit',
+        version: '3.2.1',
+      });
+      expect(statedLibrary('/* leafmap 1.10 */')).to.deep.equal({ name: 'leafmap', version: '1.10' });
+      expect(statedLibrary('var a /* kit 1.2.3 */')).to.equal(undefined);
+      fc.assert(fc.property(fc.string(), (text) => void statedLibrary('/*' + text)));
+    });
+    it('finds two versions, not the same twice nor different ones', () => {
+      const js = (name: string, first: string): MadeLoad => ({ url: PAGE + name, body: `${first}\nrun()`, start: 30 });
+      const list = found('library-twice', body('<script src=/b.js></script>'), [
+        js('a.js', '/*! Garden Kit v3.2.1 */'),
+        js('b.js', '/*! Garden Kit v2.0.0 */'),
+        js('c.js', '/*! Garden Kit v3.2.1 */'),
+        js('d.js', '/*! Leafmap v1.0.0 */'),
+      ]);
+      expect(list.map((f) => [f.target, f.evidence.source?.line])).to.deep.equal([[PAGE + 'b.js', 4]]);
+    });
+  });
+
+  it('find documents and inline scripts that are too large', () => {
+    const checks = (html: string) => auditOf(html).findings.map((f) => f.check);
+    expect(checks(body('<i></i>'.repeat(6000)))).to.include('html-large');
+    expect(checks(body('x'.repeat(400_000)))).to.include('html-large');
+    const script = `<script>${'a();'.repeat(4000)}</script>`;
+    expect(checks(body('<p>x', script))).to.include('inline-script-large');
+    expect(checks(body(script))).to.not.include('inline-script-large');
+    expect(checks(body('<p>x', '<script>a()</script>'))).to.not.include('inline-script-large');
   });
 });

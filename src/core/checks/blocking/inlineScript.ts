@@ -1,0 +1,34 @@
+import { bytesText, finding, type Check } from '../finding';
+
+/** Characters of an inline script from which on running it before the page is worth a look. */
+const LARGE = 10_000;
+
+/** Large scripts in the document, in front of what the visitor came for. */
+export const inlineScript: Check = {
+  id: 'inline-script-large',
+  concern: 'blocking',
+  question: 'Do large inline scripts run before anything is shown?',
+  looksAt: `Inline scripts of ${LARGE / 1000} kB and more in the head, in bytes of the source.`,
+  cannotSee: 'How long they run on a given processor.',
+  examine(subject) {
+    const { document, scripts } = subject.page;
+    if (!document) return [];
+    return scripts.flatMap(({ element, mode }) => {
+      if (mode !== 'inline' || element.inert || !element.inHead) return [];
+      const length = document.text.lastIndexOf('<', element.end - 1) - element.startTagEnd;
+      if (length < LARGE) return [];
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: 'slow',
+          target: subject.page.capture.page,
+          element,
+          numbers: { bytes: length },
+          title: `${bytesText(length)} of inline script in the head run before the first paint`,
+          plain: 'The browser runs this whole script before it shows anything, on every page and every visit.',
+        }),
+      ];
+    });
+  },
+};

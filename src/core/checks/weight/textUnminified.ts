@@ -1,0 +1,62 @@
+import { fileName } from '../../capture/url';
+import { bytesText, finding, type Check } from '../finding';
+
+/** Files smaller than this are not worth a build step, in bytes. */
+const LEAST = 10_000;
+/** Share of a file that only people read. */
+const SHARE = 0.15;
+
+/**
+ * Characters of a stylesheet or script that only people read: indentation, empty lines, and comments that have
+ * lines of their own. What stands inside a line is left alone, so the figure is rather too small.
+ */
+export function readingOnly(text: string): number {
+  let sum = 0;
+  let inComment = false;
+  for (const line of text.split('\n')) {
+    const trimmed = line.trim();
+    if (inComment || trimmed.startsWith('/*')) {
+      sum += line.length + 1;
+      const end = trimmed.lastIndexOf('*/');
+      inComment = end < 0;
+      // Code behind the end of a comment counts for code.
+      if (end >= 0) sum -= trimmed.length - end - 2;
+    } else if (trimmed === '' || trimmed.startsWith('//')) sum += line.length + 1;
+    else sum += line.length - line.trimStart().length;
+  }
+  return Math.max(0, sum - 1);
+}
+
+/** Styles and scripts as people write them. */
+export const textUnminified: Check = {
+  id: 'text-unminified',
+  concern: 'weight',
+  question: 'Are styles and scripts sent without what only people read?',
+  looksAt: `Indentation, empty lines and whole-line comments of styles and scripts of ${LEAST / 1000} kB and more.`,
+  cannotSee:
+    'Long names and white space inside lines: a real minifier saves more. After compression the gain is smaller.',
+  examine(subject) {
+    const { page } = subject;
+    return page.capture.loads.flatMap((load) => {
+      if ((load.kind !== 'style' && load.kind !== 'script') || load.status !== 200) return [];
+      const text = page.bodies.text(load);
+      if (!text || text.length < LEAST) return [];
+      const idle = readingOnly(text);
+      if (idle < text.length * SHARE) return [];
+      const saved = Math.round((idle * load.bodyBytes) / Math.max(1, load.decodedBytes));
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: 'tidy',
+          target: load.url,
+          element: page.mentionsOf(load.url)[0]?.element,
+          load,
+          numbers: { idleBytes: idle, savedBytes: saved },
+          title: `${fileName(load.url)} is sent as people write it: ${Math.round((100 * idle) / text.length)} % of it (${bytesText(idle)}) is indentation and comments`,
+          plain: 'Part of this file is there for its authors only, and travels to every visitor.',
+        }),
+      ];
+    });
+  },
+};
