@@ -155,6 +155,16 @@ describe('ui', () => {
     expect(await page.locator('.shot svg rect').count()).to.equal(1);
   });
 
+  it('tells of a finding what its check looks at and when it is fixed', async () => {
+    await glasshouse();
+    await page.getByRole('tab', { name: /Findings/ }).click();
+    await page.locator('.findings li').first().getByRole('button', { name: 'More' }).click();
+    await page.getByText('Fixed when').waitFor();
+    expect(await page.locator('.findings .facts').innerText()).to.match(/Cannot see/);
+    await page.keyboard.press('Enter');
+    await page.getByText('Fixed when').waitFor({ state: 'detached' });
+  });
+
   it('opens evidence, sorts and searches loads, and shows facts', async () => {
     await glasshouse();
     await page.getByText('The hero waits for a script').first().waitFor();

@@ -71,6 +71,8 @@ export interface Check {
   readonly question: string;
   readonly looksAt: string;
   readonly cannotSee: string;
+  /** How to tell that a finding is gone for good. */
+  readonly fixedWhen: string;
   examine(subject: Subject): Finding[];
 }
 

@@ -6,7 +6,7 @@ import { FIX_KINDS } from '../fixes';
 export function checksMarkdown(): string {
   const parts = CONCERNS.map(({ id, name }) => {
     const own = CHECKS.filter((c) => c.concern === id);
-    return `## ${name}\n\n${own.map((c) => `### \`${c.id}\`\n\n${c.question}\n\n- Looks at: ${c.looksAt}\n- Cannot see: ${c.cannotSee}\n`).join('\n')}`;
+    return `## ${name}\n\n${own.map((c) => `### \`${c.id}\`\n\n${c.question}\n\n- Looks at: ${c.looksAt}\n- Cannot see: ${c.cannotSee}\n- Fixed when: ${c.fixedWhen}\n`).join('\n')}`;
   });
   const fixes = [...FIX_KINDS]
     .sort((a, b) => a.order - b.order)

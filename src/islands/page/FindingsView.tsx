@@ -1,4 +1,5 @@
 import { useMemo, useRef, useState } from 'react';
+import { CHECKS } from '../../core/checks';
 import { CONCERNS, type Finding } from '../../core/checks/finding';
 import type { StoryAnswer } from '../../workers/benchMessages';
 import { useBench } from '../state/bench';
@@ -64,6 +65,13 @@ export function FindingsView({ view, alone, showSource }: Props) {
             <div className="finding-head">
               <HarmMark harm={f.harm} costMs={costOf(f)} />
               <b>{f.title}</b>
+              <button
+                className="link soft small"
+                aria-expanded={open === f.id}
+                onClick={() => setOpen((o) => (o === f.id ? undefined : f.id))}
+              >
+                {open === f.id ? 'Less' : 'More'}
+              </button>
             </div>
             <p>
               {f.plain} <span className="soft">{CONCERNS.find((c) => c.id === f.concern)?.name}</span>
@@ -91,11 +99,37 @@ export function FindingsView({ view, alone, showSource }: Props) {
                 </div>
               );
             })}
-            {open === f.id && <pre className="mono small soft">{JSON.stringify(f.evidence.numbers, null, 1)}</pre>}
+            {open === f.id && <About finding={f} />}
           </li>
         ))}
       </ul>
     </>
+  );
+}
+
+/** What the check behind a finding looks at and cannot see, its figures, and how to tell that it is fixed. */
+function About({ finding: f }: { finding: Finding }) {
+  const check = CHECKS.find((c) => c.id === f.check);
+  const figures = Object.entries(f.evidence.numbers);
+  return (
+    <div className="facts wide">
+      <dl>
+        <dt>Fixed when</dt>
+        <dd>{check?.fixedWhen}</dd>
+        <dt>Looks at</dt>
+        <dd>{check?.looksAt}</dd>
+        <dt>Cannot see</dt>
+        <dd>{check?.cannotSee}</dd>
+        {figures.length > 0 && (
+          <>
+            <dt>Figures</dt>
+            <dd className="mono small">{figures.map(([name, value]) => `${name} ${value}`).join(' · ')}</dd>
+          </>
+        )}
+        <dt>Check</dt>
+        <dd className="mono small">{f.check}</dd>
+      </dl>
+    </div>
   );
 }
 

@@ -9,6 +9,7 @@ export const documentWrite: Check = {
   question: 'Do scripts write into the page while the browser reads it?',
   looksAt: 'document.write and document.writeln with a script or stylesheet in what they write (HTML, 8.4.3).',
   cannotSee: 'Calls under another name, or in scripts without a body in the capture.',
+  fixedWhen: 'The files stand in the markup, and no script writes them.',
   examine(subject) {
     const { page } = subject;
     return page.scripts.flatMap((script) => {

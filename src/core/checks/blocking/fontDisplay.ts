@@ -8,6 +8,7 @@ export const fontDisplay: Check = {
   question: 'Is text shown before its font has come?',
   looksAt: 'font-display of every @font-face rule whose font was fetched (CSS Fonts 4, section 4.9).',
   cannotSee: 'Fonts that a script adds.',
+  fixedWhen: 'The @font-face rule says font-display: swap, fallback or optional.',
   examine(subject) {
     const { page } = subject;
     return page.styles.flatMap((sheet) =>

@@ -10,6 +10,7 @@ export const inlineScript: Check = {
   question: 'Do large inline scripts run before anything is shown?',
   looksAt: `Inline scripts of ${LARGE / 1000} kB and more in the head, in bytes of the source.`,
   cannotSee: 'How long they run on a given processor.',
+  fixedWhen: 'The script is a file with defer, or a part small enough to stand in the head.',
   examine(subject) {
     const { document, scripts } = subject.page;
     if (!document) return [];

@@ -8,6 +8,7 @@ export const redirectInFront: Check = {
   question: 'Do the page or its files come by way of redirects?',
   looksAt: 'Redirect responses of the load record (RFC 9110, 15.4), for the page itself and for every file.',
   cannotSee: 'Redirects that a browser keeps in its cache on later visits.',
+  fixedWhen: 'The page is linked by its final address, and the markup names final addresses of files.',
   examine(subject) {
     const { page } = subject;
     return page.capture.loads

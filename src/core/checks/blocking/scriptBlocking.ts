@@ -8,6 +8,8 @@ export const scriptBlocking: Check = {
   question: 'Which scripts stand before the first paint?',
   looksAt: 'Script elements of the head; Resource Timing renderBlockingStatus where recorded.',
   cannotSee: 'Whether the first screen needs what a script does: read it before deferring.',
+  fixedWhen:
+    'The script has async, defer or type=module, or stands at the end of the body, and a new recording paints before it.',
   examine(subject) {
     const { page } = subject;
     return page.scripts.flatMap((script) => {

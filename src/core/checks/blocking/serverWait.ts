@@ -10,6 +10,7 @@ export const serverWait: Check = {
   question: 'Does the server answer for the page itself without delay?',
   looksAt: `Time from the request of the page to its first byte, less one round trip of the recording; from ${LONG_MS} ms on.`,
   cannotSee: 'Why it takes so long, and whether it does each time: one answer is no average.',
+  fixedWhen: 'Several new recordings have the first byte in less time.',
   examine(subject) {
     const { capture } = subject.page;
     const load = capture.loads[capture.documentIndex];

@@ -12,6 +12,7 @@ export const styleBlocking: Check = {
   question: 'Which stylesheets stand before the first paint, and need they?',
   looksAt: 'Stylesheet links whose media applies to this screen, their size, host and @import chains.',
   cannotSee: 'Which of their rules the first screen uses.',
+  fixedWhen: 'The stylesheet is gone from the head, or is small, of the site itself and without @import.',
   examine(subject) {
     const { page } = subject;
     return page.mentions.flatMap((m) => {

@@ -12,6 +12,7 @@ export const heroLate: Check = {
   question: 'How many loads went ahead of the main picture?',
   looksAt: 'The order of requests in the load record; which of those ahead are pictures that this visitor never sees.',
   cannotSee: 'Whether a picture that is hidden now is shown later.',
+  fixedWhen: 'A new recording asks for the hero among its first loads.',
   examine(subject) {
     const { hero, page } = subject;
     if (!hero.load) return [];

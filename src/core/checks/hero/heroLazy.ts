@@ -10,6 +10,7 @@ export const heroLazy: Check = {
   looksAt:
     'loading=lazy, data attributes of script-driven loaders, backgrounds set by style, pictures built by scripts.',
   cannotSee: 'Without observations: which element is the largest painted (it is guessed from the source).',
+  fixedWhen: 'The picture stands in the markup with its own address, without loading=lazy.',
   examine(subject) {
     const { hero, page } = subject;
     const guise = heroGuise(subject);

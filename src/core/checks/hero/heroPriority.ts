@@ -8,6 +8,7 @@ export const heroPriority: Check = {
   question: 'Does the browser know that the main picture is urgent?',
   looksAt: 'fetchpriority on the hero and on a preload of it; the priority it was first asked for with.',
   cannotSee: 'Priorities that a server applies by itself.',
+  fixedWhen: 'A new recording asks for the hero with high priority.',
   examine(subject) {
     const { hero, page } = subject;
     if (!hero.url || !hero.element || hero.kind !== 'image') return [];

@@ -8,6 +8,7 @@ export const httpEntrance: Check = {
   question: 'Does the way into this page lead to https in one permanent hop?',
   looksAt: 'The redirect hops of the page as recorded, and the scheme it ended on.',
   cannotSee: 'Entrances that were not recorded: other hosts, other spellings of the address.',
+  fixedWhen: 'Asked for by http, the address answers with one 301 or 308 that names the https page.',
   examine(subject) {
     const { capture } = subject.page;
     const hops = capture.loads.slice(0, capture.documentIndex).filter((l) => l.kind === 'document' && l.redirectTo);

@@ -19,6 +19,7 @@ export const httpMention: Check = {
   looksAt:
     'Links, canonical, alternate and base addresses, forms and social tags in the source that name a host of this site.',
   cannotSee: 'Addresses put together by scripts; sitemaps and feeds, which are not part of a capture.',
+  fixedWhen: 'The source names the https address in this place.',
   examine(subject) {
     const { page } = subject;
     const host = hostOf(page.capture.page);

@@ -8,6 +8,7 @@ export const mixedLoad: Check = {
   question: 'Did anything travel over http, or was it refused, while this https page loaded?',
   looksAt: 'Every request of the load record, redirect hops among them.',
   cannotSee: 'Requests that a visitor sets off later by scrolling or clicking.',
+  fixedWhen: 'A new recording has no load over http, and nothing was refused.',
   examine(subject) {
     const { page } = subject;
     const named = new Set([

@@ -22,6 +22,7 @@ export const mixedMarkup: Check = {
   question: 'Does the markup of this https page fetch anything over http?',
   looksAt: 'src, srcset, poster, data, href of every element that loads, in the source as served; the base address.',
   cannotSee: 'What scripts add later (see mixed-load); other states of the page than the recorded one.',
+  fixedWhen: 'The markup names the https address, and the file comes from there.',
   examine(subject) {
     const { page } = subject;
     const masked = masksMixed(page);

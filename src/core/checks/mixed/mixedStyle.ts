@@ -10,6 +10,7 @@ export const mixedStyle: Check = {
   looksAt:
     'url(), @import and @font-face in every stylesheet whose contents are in the capture, in style elements and style attributes.',
   cannotSee: 'Stylesheets whose contents are not in the capture.',
+  fixedWhen: 'The stylesheet names the https address, and the file comes from there.',
   examine(subject) {
     const { page } = subject;
     const masked = masksMixed(page);

@@ -53,6 +53,7 @@ export const cacheShort: Check = {
   question: 'May files be kept for the next visit?',
   looksAt: 'Cache-Control, Expires, ETag and Last-Modified of styles, scripts, pictures and fonts (RFC 9111).',
   cannotSee: 'What a first visitor waits for: it changes later visits only. Service workers.',
+  fixedWhen: 'The responses have a max-age of a week or more, with immutable for names that change with the content.',
   examine(subject) {
     // One server setting is the cause for many files: they are told together.
     const groups = new Map<string, { host: string; why: string; loads: Load[]; freshS: number }>();

@@ -9,6 +9,7 @@ export const duplicateBody: Check = {
   question: 'Is the same file fetched under more than one address?',
   looksAt: 'Bodies of all loads of 1 kB and more, byte by byte.',
   cannotSee: 'Files whose body is not in the capture; copies that differ by a byte.',
+  fixedWhen: 'A new recording fetches the content under one address only.',
   examine(subject) {
     const { page } = subject;
     const known = new Map<string, { load: Load; bytes: Uint8Array }[]>();

@@ -18,6 +18,7 @@ export const fontFormat: Check = {
   question: 'Do fonts come in the smallest format that browsers take?',
   looksAt: 'The first bytes of every font that was fetched.',
   cannotSee: 'Which letters of a font the site uses; fonts without a body in the capture.',
+  fixedWhen: 'A new recording fetches a WOFF 2 file in its place.',
   examine(subject) {
     const { page } = subject;
     return page.capture.loads.flatMap((load) => {

@@ -10,6 +10,7 @@ export const htmlLarge: Check = {
   question: 'Is the document itself of a sensible size?',
   looksAt: `Bytes of the document after unpacking (from ${LARGE_BYTES / 1000} kB) and its elements (from ${MANY_ELEMENTS}).`,
   cannotSee: 'Elements that scripts add or take away.',
+  fixedWhen: 'A new recording has a document below both limits.',
   examine(subject) {
     const { page } = subject;
     const load = page.capture.loads[page.capture.documentIndex];

@@ -12,6 +12,7 @@ export const imageOversized: Check = {
   looksAt:
     'File pixels against drawn pixels times screen density; what the same picture weighs re-encoded at that size.',
   cannotSee: 'Pictures in files that were captured without observations; larger uses on other pages.',
+  fixedWhen: 'A new recording draws the picture with no more than half again as many pixels as its place shows.',
   examine(subject) {
     const { page, sizes } = subject;
     const { density } = page.capture.conditions;

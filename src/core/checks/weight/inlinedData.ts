@@ -12,6 +12,7 @@ export const inlinedData: Check = {
   question: 'Are large files written into others?',
   looksAt: 'data: addresses (RFC 2397) in pages and stylesheets, and source maps written into scripts and styles.',
   cannotSee: 'Data that a script puts together at run time.',
+  fixedWhen: 'The file is smaller by what was written into it, which has an address of its own or is gone.',
   examine(subject) {
     const { page } = subject;
     return page.capture.loads.flatMap((load) => {

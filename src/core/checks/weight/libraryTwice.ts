@@ -20,6 +20,7 @@ export const libraryTwice: Check = {
   question: 'Does the page load one library in two versions?',
   looksAt: 'Names and versions that scripts state in their first comment.',
   cannotSee: 'Libraries packed into other files, or that do not state what they are.',
+  fixedWhen: 'A new recording fetches one of the two.',
   examine(subject) {
     const { page } = subject;
     const known = new Map<string, { load: Load; version: string }>();

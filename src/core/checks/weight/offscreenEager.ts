@@ -10,6 +10,7 @@ export const offscreenEager: Check = {
   question: 'Are pictures that the first screen does not show fetched at once?',
   looksAt: 'Where each img was laid out, whether it was shown at all, and its loading attribute.',
   cannotSee: 'Pages captured without observations.',
+  fixedWhen: 'The pictures below the first screen have loading=lazy, and a new recording leaves them out.',
   examine(subject) {
     const pictures = offscreenPictures(subject.page, subject.hero.url);
     if (pictures.length < 2) return [];

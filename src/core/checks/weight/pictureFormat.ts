@@ -34,6 +34,7 @@ export const pictureFormat: Check = {
   question: 'Are pictures in formats that spare bytes?',
   looksAt: 'Frames of GIF files of 100 kB and more; BMP and TIFF by their first bytes.',
   cannotSee: 'What WebP or AVIF would make of a JPEG or PNG: that depends on the picture. Files without a body here.',
+  fixedWhen: 'The place shows a video or a packed picture, and the old file is no longer asked for.',
   examine(subject) {
     const { page } = subject;
     return page.capture.loads.flatMap((load) => {

@@ -9,6 +9,7 @@ export const textUncompressed: Check = {
   question: 'Is text sent compressed?',
   looksAt: 'Content-Encoding and transferred size of pages, styles, scripts, data and SVG; what gzip makes of them.',
   cannotSee: 'Better codings (Brotli, Zstandard) would save some more.',
+  fixedWhen: 'The response has a Content-Encoding of gzip, br or zstd.',
   examine(subject) {
     const { page, sizes } = subject;
     return page.capture.loads.filter(isUncompressedText).flatMap((load) => {

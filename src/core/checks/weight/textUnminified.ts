@@ -35,6 +35,7 @@ export const textUnminified: Check = {
   looksAt: `Indentation, empty lines and whole-line comments of styles and scripts of ${LEAST / 1000} kB and more.`,
   cannotSee:
     'Long names and white space inside lines: a real minifier saves more. After compression the gain is smaller.',
+  fixedWhen: 'The file comes without indentation and comments, and the page works as before.',
   examine(subject) {
     const { page } = subject;
     return page.capture.loads.flatMap((load) => {
