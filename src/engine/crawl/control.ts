@@ -8,9 +8,15 @@ export class Control {
   private readonly controller = new AbortController();
   private asked: Wanted | undefined;
 
+  /** Resolves when the work is asked to stop. */
+  readonly stopped: Promise<void>;
+
   constructor() {
     // Every request under way listens.
     setMaxListeners(0, this.controller.signal);
+    this.stopped = new Promise((done) =>
+      this.controller.signal.addEventListener('abort', () => done(), { once: true }),
+    );
   }
 
   get signal(): AbortSignal {

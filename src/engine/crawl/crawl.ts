@@ -105,12 +105,6 @@ class Crawler {
     this.gate = new HostGate(settings, (host) => (settings.obeyRobots ? this.robots.delayOf(host) : undefined));
   }
 
-  /** Resolves when the crawl is asked to stop; one for all who wait. */
-  private get stopped(): Promise<void> {
-    return (this.stopping ??= stopped(this.options.control.signal));
-  }
-  private stopping: Promise<void> | undefined;
-
   async run(): Promise<Wanted | undefined> {
     const { control } = this.options;
     try {
@@ -120,7 +114,7 @@ class Crawler {
         if (control.wanted) break;
         const page = this.next();
         if (page) {
-          if (!this.gate.hasRoom(page.url)) await Promise.race([this.gate.room(page.url), this.stopped]);
+          if (!this.gate.hasRoom(page.url)) await Promise.race([this.gate.room(page.url), control.stopped]);
           if (!control.wanted) this.dispatch(page);
         } else if (this.inFlight > 0) await this.change();
         else if (this.visits.length > 0) await this.flush();
@@ -400,9 +394,4 @@ class Crawler {
     const state = { known: this.known.size, maxPages: this.settings.maxPages, busy: this.busy.values(), waiting };
     this.options.onProgress?.(this.tally.progress(state, Date.now()), phase);
   }
-}
-
-function stopped(signal: AbortSignal): Promise<void> {
-  if (signal.aborted) return Promise.resolve();
-  return new Promise((done) => signal.addEventListener('abort', () => done(), { once: true }));
 }
