@@ -1,7 +1,7 @@
 import { pathOf } from '../../core/capture/url';
+import type { Hop } from '../../core/site/hop';
 import { followRedirects, linkDepths } from '../../core/site/linkGraph';
 import { groupTemplates, templateName } from '../../core/site/template';
-import type { Hop } from '../crawl/followOutside';
 import { readGraph, saveOutcome, type PageOutcome, type SweepGraphRows } from '../store/finishPages';
 import type { Store } from '../store/store';
 

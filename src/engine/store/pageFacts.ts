@@ -1,16 +1,8 @@
 import { sql } from 'kysely';
+import type { Hop } from '../../core/site/hop';
 import type { PageDetails } from './crawlPages';
 import { pageColumns, type PageRow } from './pageList';
 import type { Store } from './store';
-
-/** One step on the way from an address to where it ends. */
-export interface HopRow {
-  readonly url: string;
-  readonly status: number;
-  readonly ms: number;
-  readonly kind: 'http' | 'meta';
-  readonly fault?: string;
-}
 
 /** A link with the page at its other end. */
 export interface LinkRow {
@@ -63,7 +55,7 @@ export interface PageView extends PageRow {
   readonly bodyHash: string | null;
   readonly templateName: string | null;
   readonly templatePages: number | null;
-  readonly hops: readonly HopRow[];
+  readonly hops: readonly Hop[];
   readonly details?: PageDetails;
   readonly linksInTotal: number;
   readonly linksOutTotal: number;
@@ -115,7 +107,7 @@ export async function getPage(store: Store, id: number): Promise<PageView | unde
   const known = row as unknown as PageRow & typeof row;
   return {
     ...known,
-    hops: row.hops ? (JSON.parse(row.hops) as HopRow[]) : [],
+    hops: row.hops ? (JSON.parse(row.hops) as Hop[]) : [],
     details: row.details ? (JSON.parse(row.details) as PageDetails) : undefined,
     linksInTotal: inward.total,
     linksOutTotal: outward.total,

@@ -42,8 +42,11 @@ export interface Resource<T> {
   reload(): void;
 }
 
-/** Loads a path and keeps the old value until the new one is there; undefined loads nothing. */
-export function useResource<T>(path: string | undefined): Resource<T> {
+/**
+ * Loads a path and keeps the old value until the new one is there; undefined loads nothing. A new `version` loads
+ * it again.
+ */
+export function useResource<T>(path: string | undefined, version = ''): Resource<T> {
   const [state, setState] = useState<{ value?: T; error?: ShownError; loading: boolean }>({
     loading: path !== undefined,
   });
@@ -59,7 +62,7 @@ export function useResource<T>(path: string | undefined): Resource<T> {
     return () => {
       stale = true;
     };
-  }, [path, turn]);
+  }, [path, turn, version]);
   return { ...state, reload };
 }
 

@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import type { SweepSettings } from '../../core/site/settings';
 import type { SweepNote } from '../../engine/store/crawlPages';
 import type { JobRow } from '../../engine/store/jobs';
@@ -19,14 +19,13 @@ const ACTIONS = { pause: 'Pause', resume: 'Go on', cancel: 'Cancel', retry: 'Try
 /** One job: what it is doing, what it found, what failed and why. */
 export function JobScreen({ siteId, jobId }: { siteId: number; jobId: number }) {
   const { jobs, cut } = useJobs();
-  const details = useResource<JobDetails>(`/api/jobs/${jobId}`);
   const [error, setError] = useState<ShownError>();
   const live = jobs?.find((j) => j.id === jobId);
-  const job = live ?? details.value;
   // Lists change with the work: looked at again as it goes on.
-  const step = `${job?.state ?? ''} ${job?.phase ?? ''} ${Math.floor((job?.progress?.done ?? 0) / 200)} ${job?.progress?.failed ?? 0} ${job?.phase === 'recording pages' ? (job.progress?.done ?? 0) : ''}`;
+  const step = `${live?.state ?? ''} ${live?.phase ?? ''} ${Math.floor((live?.progress?.done ?? 0) / 200)} ${live?.progress?.failed ?? 0} ${live?.phase === 'recording pages' ? (live.progress?.done ?? 0) : ''}`;
+  const details = useResource<JobDetails>(`/api/jobs/${jobId}`, step);
   const { reload } = details;
-  useEffect(reload, [step, reload]);
+  const job = live ?? details.value;
   if (details.error && !details.value) return <ErrorBox error={details.error} retry={details.reload} />;
   if (!job) return <Loading what="Reading the job" />;
   const p = job.progress;
@@ -179,9 +178,8 @@ function Recordings({ list }: { list: readonly RecordingRow[] }) {
 function Failed({ sweepId, siteId, step }: { sweepId: number; siteId: number; step: string }) {
   const failed = useResource<{ total: number; rows: PageRow[] }>(
     `/api/sweeps/${sweepId}/pages?state=failed&limit=20&sort=url&descending=false`,
+    step,
   );
-  const { reload } = failed;
-  useEffect(reload, [step, reload]);
   if (!failed.value?.total) return null;
   return (
     <section>

@@ -1,13 +1,17 @@
+import type { APIContext } from 'astro';
 import { array, boolean, number, object, string } from 'yup';
 import { InputError } from '../../core/capture/errors';
 import { scopeOf } from '../../core/site/scope';
-import type { SweepSettings } from '../../core/site/settings';
+import { withSecretsOf, type SweepSettings } from '../../core/site/settings';
+import { saveSiteSettings, siteSettings, type SiteRow } from '../../engine/store/sites';
+import type { Store } from '../../engine/store/store';
+import { body } from './_answer';
 
 const text = (most: number) => string().trim().max(most);
 const lines = (most: number) => array(text(2000).required()).max(most);
 
 /** SweepSettings as they may be sent: every part may be left out. */
-export const settingsSchema = object({
+const settingsSchema = object({
   home: text(2000),
   followLinks: boolean(),
   sitemaps: boolean(),
@@ -51,7 +55,7 @@ export const settingsSchema = object({
 });
 
 /** Settings with what was sent put over them. @throws InputError for what cannot be followed */
-export function mergeSettings(stored: SweepSettings, sent: Record<string, unknown>): SweepSettings {
+function mergeSettings(stored: SweepSettings, sent: Record<string, unknown>): SweepSettings {
   const given = Object.fromEntries(Object.entries(sent).filter(([, v]) => v !== undefined));
   const captures = { ...stored.captures, ...(given['captures'] as object | undefined) };
   const merged = { ...stored, ...given, captures } as SweepSettings & { basicAuth?: unknown };
@@ -73,4 +77,12 @@ export function mergeSettings(stored: SweepSettings, sent: Record<string, unknow
     );
   scopeOf(merged);
   return merged;
+}
+
+/** Puts the settings of a request over those of a site and stores them. @throws InputError, ValidationError */
+export async function takeSettings(db: Store, site: SiteRow, context: APIContext): Promise<SweepSettings> {
+  const stored = await siteSettings(db, site);
+  const settings = withSecretsOf(mergeSettings(stored, await body(context, settingsSchema)), stored);
+  await saveSiteSettings(db, site.id, settings);
+  return settings;
 }

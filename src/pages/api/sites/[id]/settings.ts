@@ -1,8 +1,8 @@
-import { shownSettings, withSecretsOf } from '../../../../core/site/settings';
+import { shownSettings } from '../../../../core/site/settings';
 import { store } from '../../../../engine/services/openedStore';
-import { findSite, saveSiteSettings, siteSettings } from '../../../../engine/store/sites';
-import { body, idOf, json, notFound, route } from '../../_answer';
-import { mergeSettings, settingsSchema } from '../../_sweepSettings';
+import { findSite, siteSettings } from '../../../../engine/store/sites';
+import { idOf, json, notFound, route } from '../../_answer';
+import { takeSettings } from '../../_sweepSettings';
 
 /** How a site is swept; secrets are kept back. */
 export const GET = route(async (context) => {
@@ -17,8 +17,5 @@ export const PUT = route(async (context) => {
   const db = await store();
   const site = await findSite(db, idOf(context));
   if (!site) return notFound('There is no such site.', context.url.pathname);
-  const stored = await siteSettings(db, site);
-  const settings = withSecretsOf(mergeSettings(stored, await body(context, settingsSchema)), stored);
-  await saveSiteSettings(db, site.id, settings);
-  return json(shownSettings(settings));
+  return json(shownSettings(await takeSettings(db, site, context)));
 });
