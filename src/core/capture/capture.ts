@@ -118,6 +118,24 @@ export interface Observations {
   /** Content hash of the screenshot (PNG or JPEG). */
   readonly screenshotHash?: string;
   readonly documentHeight?: number;
+  /** Paths of elements that the first screen showed (in the rendered document), 4,000 at most. */
+  readonly firstScreen?: readonly string[];
+  /** Certificates of the hosts that were talked to over TLS. */
+  readonly certificates?: readonly HostCertificate[];
+}
+
+/** What a host showed when the connection was made (RFC 5280; RFC 8446). */
+export interface HostCertificate {
+  readonly host: string;
+  readonly subject: string;
+  readonly issuer: string;
+  /** DNS names that it covers. */
+  readonly names: readonly string[];
+  /** ISO dates. */
+  readonly validFrom: string;
+  readonly validTo: string;
+  /** As the browser says it, e.g. `TLS 1.3`. */
+  readonly protocol: string;
 }
 
 /** Milestones as recorded; undefined where the source does not tell. */

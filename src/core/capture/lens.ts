@@ -1,4 +1,14 @@
-import type { Box, Conditions, Initiator, LargestPaint, Observations, PictureBox, Priority, Work } from './capture';
+import type {
+  Box,
+  Conditions,
+  HostCertificate,
+  Initiator,
+  LargestPaint,
+  Observations,
+  PictureBox,
+  Priority,
+  Work,
+} from './capture';
 import type { JsonBytes } from './jsonBytes';
 import { redactText, redactUrl } from './redact';
 import type { Shape } from './shape';
@@ -102,6 +112,31 @@ function readObservations(json: JsonBytes, shape: Shape): Observations | undefin
     work: shape.at('work').optionalArray().map(readWork),
     renderedHtml: html === undefined ? undefined : json.text(html),
     documentHeight: shape.at('documentHeight').optionalCount(),
+    firstScreen:
+      shape.at('firstScreen').optionalValue() === undefined
+        ? undefined
+        : shape
+            .at('firstScreen')
+            .optionalArray()
+            .slice(0, 4000)
+            .map((p) => p.string('A path is a text.')),
+    certificates: shape.at('certificates').optionalArray().map(readCertificate),
+  };
+}
+
+function readCertificate(shape: Shape): HostCertificate {
+  const text = (name: string) => shape.at(name).optionalString() ?? '';
+  return {
+    host: text('host'),
+    subject: text('subject'),
+    issuer: text('issuer'),
+    names: shape
+      .at('names')
+      .optionalArray()
+      .map((n) => n.string('A name is a text.')),
+    validFrom: text('validFrom'),
+    validTo: text('validTo'),
+    protocol: text('protocol'),
   };
 }
 

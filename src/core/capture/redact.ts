@@ -9,9 +9,28 @@ const SECRET_NAME =
   /(^|[-_.])(token|access[-_]?token|id[-_]?token|auth|authorization|api[-_]?key|apikey|key|secret|client[-_]?secret|session|sessionid|sid|sig|signature|password|passwd|pwd|jwt|code|credential)$/i;
 const SECRET_SHAPE = /^(eyJ[\w-]+\.[\w-]+\.[\w-]*|[A-Fa-f0-9]{32,}|[\w-]{40,})$/;
 
-/** Cookies, authorization and set-cookie leave no value behind; the names stay, as checks need them. */
+/**
+ * Cookies, authorization and set-cookie leave no value behind; the names stay, as checks need them, and so do a
+ * cookie's name and attributes (RFC 6265, 4.1).
+ */
 export function redactHeaders(headers: readonly Header[]): Header[] {
-  return headers.map((h) => (SECRET_HEADERS.test(h.name) ? { name: h.name, value: CUT } : h));
+  return headers.map((h) =>
+    /^set-cookie$/i.test(h.name)
+      ? { name: h.name, value: h.value.split('\n').map(cutCookie).join('\n') }
+      : SECRET_HEADERS.test(h.name)
+        ? { name: h.name, value: CUT }
+        : h,
+  );
+}
+
+const COOKIE_ATTRIBUTE = /^(expires|max-age|domain|path|secure|httponly|samesite|partitioned)\b/i;
+
+function cutCookie(line: string): string {
+  const [pair = '', ...attributes] = line.split(';').map((p) => p.trim());
+  const eq = pair.indexOf('=');
+  const name = eq > 0 ? pair.slice(0, eq) : undefined;
+  if (name === undefined || !/^[!#$%&'*+.^_`|~\w-]{1,80}$/.test(name)) return CUT;
+  return [`${name}=${CUT}`, ...attributes.filter((a) => COOKIE_ATTRIBUTE.test(a))].join('; ');
 }
 
 /**

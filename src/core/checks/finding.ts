@@ -1,4 +1,5 @@
 import type { Load } from '../capture/capture';
+import { originOf } from '../capture/url';
 import { shortHash } from '../hash';
 import type { Hero } from '../load/hero';
 import { elementLabel, lineText, placeOf, type SourceElement } from '../source/document';
@@ -44,6 +45,8 @@ export interface Finding {
   readonly harm: Harm;
   readonly page: string;
   readonly target: string;
+  /** The same for findings that one change removes, on whatever pages they are. */
+  readonly cause: string;
   readonly evidence: Evidence;
   /** Technical, for a developer. */
   readonly title: string;
@@ -62,7 +65,23 @@ export interface Subject {
   readonly page: Page;
   readonly hero: Hero;
   readonly sizes: MeasuredSizes;
+  /** Limits that the site has set for itself. */
+  readonly limits?: Limits;
 }
+
+/** A limit of a check, with its default and the reason for it. */
+export interface Threshold {
+  readonly id: string;
+  readonly unit: 'bytes' | 'ms' | 's' | 'count' | 'share' | 'px';
+  readonly value: number;
+  readonly why: string;
+}
+
+/** Limits that differ from the defaults, by `check.threshold`. */
+export type Limits = Readonly<Record<string, number>>;
+
+/** What findings of a check have in common when one change removes them all. */
+export type Grouping = 'target' | 'host' | 'place';
 
 /** One rule. Adding one is adding a file and a line in the index. */
 export interface Check {
@@ -73,17 +92,28 @@ export interface Check {
   readonly cannotSee: string;
   /** How to tell that a finding is gone for good. */
   readonly fixedWhen: string;
+  /** Harms that its findings can have, the usual one first. */
+  readonly harms: readonly Harm[];
+  /** The standard it follows, with the section. */
+  readonly standard: string;
+  /** What a developer changes. */
+  readonly change: string;
+  /** What makes findings one cause: the file (the default), the host, or the like place in a template. */
+  readonly groupedBy?: Grouping;
+  readonly thresholds?: readonly Threshold[];
   examine(subject: Subject): Finding[];
 }
 
 interface FindingInput {
-  readonly check: Pick<Check, 'id' | 'concern'>;
+  readonly check: Pick<Check, 'id' | 'concern' | 'groupedBy'>;
   readonly subject: Subject;
   readonly harm: Harm;
   readonly target: string;
   readonly title: string;
   readonly plain: string;
   readonly element?: SourceElement;
+  /** Offset in the document's text, where the element's start says too little. */
+  readonly offset?: number;
   readonly style?: { readonly sheet: PageStyle; readonly offset: number };
   readonly load?: Load;
   readonly path?: string;
@@ -96,11 +126,12 @@ export function finding(input: FindingInput): Finding {
   const { page } = subject;
   let source: SourcePlace | undefined;
   if (element && page.document) {
+    const at = input.offset === undefined ? element : placeOf(page.document.text, input.offset);
     source = {
       url: page.document.url,
-      line: element.line,
-      column: element.column,
-      text: lineText(page.document.text, element.line),
+      line: at.line,
+      column: at.column,
+      text: lineText(page.document.text, at.line),
     };
   } else if (style) {
     const { line, column } = placeOf(style.sheet.text, style.offset);
@@ -123,6 +154,7 @@ export function finding(input: FindingInput): Finding {
     harm: input.harm,
     page: pageUrl,
     target: input.target,
+    cause: causeOf(input, source),
     evidence: {
       source,
       element: element && page.document ? elementLabel(page.document, element) : undefined,
@@ -133,6 +165,22 @@ export function finding(input: FindingInput): Finding {
     title: input.title,
     plain: input.plain,
   };
+}
+
+/** A check's limit: the site's own, else the default. */
+export function limitOf(check: Pick<Check, 'id' | 'thresholds'>, subject: Subject, id: string): number {
+  const threshold = check.thresholds?.find((t) => t.id === id);
+  if (!threshold) throw new Error(`${check.id} has no threshold ${id}`);
+  return subject.limits?.[`${check.id}.${id}`] ?? threshold.value;
+}
+
+/** One template line has the same element with the same attributes on every page, whatever their values. */
+function causeOf({ check, element, target, subject }: FindingInput, source: SourcePlace | undefined): string {
+  const key = (what: string) => shortHash(`${check.id}|${what}`);
+  if (check.groupedBy === 'host') return key(originOf(target) || target);
+  if (check.groupedBy !== 'place') return key(target);
+  if (!element || !subject.page.document) return key(source && source.url !== subject.page.capture.page ? target : '');
+  return key(`${elementLabel(subject.page.document, element)} ${[...element.attributes.keys()].sort().join()}`);
 }
 
 /** Bytes for people: kB and MB of 1000. */

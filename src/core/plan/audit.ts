@@ -1,5 +1,5 @@
 import { examinePage } from '../checks';
-import type { Finding, MeasuredSizes } from '../checks/finding';
+import type { Finding, Limits, MeasuredSizes } from '../checks/finding';
 import { offerFixes } from '../fixes';
 import type { Fix } from '../fixes/fix';
 import { buildGraph } from '../load/build';
@@ -21,9 +21,9 @@ export interface Audit {
 export const NO_SIZES: MeasuredSizes = { compressed: new Map(), resized: new Map() };
 
 /** Examines a parsed page. */
-export function auditPage(page: Page, sizes: MeasuredSizes = NO_SIZES): Audit {
+export function auditPage(page: Page, sizes: MeasuredSizes = NO_SIZES, limits?: Limits): Audit {
   const hero = findHero(page);
-  const subject = { page, hero, sizes };
+  const subject = { page, hero, sizes, limits };
   const findings = examinePage(subject);
   return { page, hero, sizes, findings, fixes: offerFixes(findings, subject), graph: buildGraph(page) };
 }

@@ -5,7 +5,19 @@ import { parseSrcset, pickCandidate } from './srcset';
 import type { SourceDocument, SourceElement } from './document';
 
 /** Why an address stands in the source. `load`: the browser fetches it by itself. */
-export type MentionUse = 'load' | 'link' | 'canonical' | 'alternate' | 'form' | 'hint' | 'social' | 'base';
+export type MentionUse =
+  | 'load'
+  | 'link'
+  | 'canonical'
+  | 'alternate'
+  | 'language'
+  | 'feed'
+  | 'form'
+  | 'hint'
+  | 'social'
+  | 'base'
+  | 'refresh'
+  | 'structured';
 
 /** One place in a page's markup that names an address. */
 export interface Mention {
@@ -14,6 +26,8 @@ export interface Mention {
   readonly element: SourceElement;
   readonly attribute: string;
   readonly use: MentionUse;
+  /** Where in the document's text it stands, when that is not the element's start. */
+  readonly offset?: number;
   /** What a `load` mention fetches. */
   readonly kind?: 'image' | 'style' | 'script' | 'frame' | 'media' | 'font' | 'object' | 'icon' | 'manifest' | 'other';
 }
@@ -37,6 +51,19 @@ export function listMentions(document: SourceDocument): Mention[] {
     };
     const get = (name: string) => element.attributes.get(name);
     mentionsOf(element.tag, get, add);
+    if (element.tag === 'script' && /^application\/ld\+json$/i.test(get('type')?.trim() ?? ''))
+      for (const { raw, offset } of structuredAddresses(document.text.slice(element.startTagEnd, element.end))) {
+        const url = resolveUrl(raw, document.baseUrl);
+        if (url)
+          out.push({
+            url: redactUrl(url),
+            raw,
+            element,
+            attribute: 'JSON-LD',
+            use: 'structured',
+            offset: element.startTagEnd + offset,
+          });
+      }
     for (const [name, value] of element.attributes) {
       if (DEFERRED_SOURCE.test(name) && /[./]/.test(value)) {
         if (name.endsWith('srcset')) parseSrcset(value).forEach((c) => add(name, c.url, 'hint', 'image'));
@@ -45,6 +72,18 @@ export function listMentions(document: SourceDocument): Mention[] {
     }
   }
   return out;
+}
+
+/** Properties of structured data that lead somewhere; `@id` and `@context` are names, not addresses. */
+const LEADING =
+  /"(url|image|logo|contentUrl|thumbnailUrl|embedUrl|mainEntityOfPage|item|target|urlTemplate|sameAs)"\s*:\s*\[?\s*"(https?:[^"\\]*)"/g;
+
+/** Addresses in JSON-LD text, with their offsets. */
+function structuredAddresses(text: string): { raw: string; offset: number }[] {
+  return [...text.matchAll(LEADING)].map((m) => ({
+    raw: m[2] ?? '',
+    offset: m.index + m[0].length - 1 - (m[2] ?? '').length,
+  }));
 }
 
 type Get = (name: string) => string | undefined;
@@ -62,7 +101,9 @@ function set(get: Get, add: Add, name: string): void {
 
 /** Elements whose attributes can name an address. */
 const NAMING = new Set(
-  'a area audio base embed form frame iframe image img input link meta object script source track use video'.split(' '),
+  'a area audio base body button embed feimage form frame iframe image img input link meta object script source table td th track use video'.split(
+    ' ',
+  ),
 );
 
 /** Calls `add` for every address that one element names by its attributes; loaders' data attributes aside. */
@@ -82,8 +123,17 @@ export function mentionsOf(tag: string, get: Get, add: Add): void {
       one(get, add, 'src', 'load', 'media');
       return set(get, add, 'srcset');
     case 'input':
+      one(get, add, 'formaction', 'form');
       return get('type')?.toLowerCase() === 'image' ? one(get, add, 'src', 'load', 'image') : undefined;
+    case 'button':
+      return one(get, add, 'formaction', 'form');
+    case 'body':
+    case 'table':
+    case 'td':
+    case 'th':
+      return one(get, add, 'background', 'load', 'image');
     case 'image':
+    case 'feimage':
     case 'use':
       one(get, add, 'href', 'load', 'image');
       return one(get, add, 'xlink:href', 'load', 'image');
@@ -109,6 +159,11 @@ export function mentionsOf(tag: string, get: Get, add: Add): void {
     case 'base':
       return one(get, add, 'href', 'base');
     case 'meta':
+      if (get('http-equiv')?.toLowerCase() === 'refresh') {
+        const target = /[;,\s]\s*url\s*=\s*['"]?([^'"]+)/i.exec(get('content') ?? '')?.[1];
+        if (target) add('content', target, 'refresh');
+        return;
+      }
       return /^(og:|twitter:)/i.test(get('property') ?? get('name') ?? '') && /^https?:/i.test(get('content') ?? '')
         ? one(get, add, 'content', 'social')
         : undefined;
@@ -133,7 +188,11 @@ function linkMention(get: Get, add: Add): void {
   }
   if (rel.has('prefetch')) return one(get, add, 'href', 'hint', 'other');
   if (rel.has('canonical')) return one(get, add, 'href', 'canonical');
-  if (rel.has('alternate')) return one(get, add, 'href', 'alternate');
+  if (rel.has('next') || rel.has('prev')) return one(get, add, 'href', 'alternate');
+  if (rel.has('alternate')) {
+    const feed = /^application\/(rss|atom|feed)\+(xml|json)$/i.test(get('type')?.trim() ?? '');
+    return one(get, add, 'href', feed ? 'feed' : get('hreflang') ? 'language' : 'alternate');
+  }
   return undefined;
 }
 

@@ -1,6 +1,8 @@
 import type { Bodies, Capture, Load, PictureBox } from '../capture/capture';
 import { parseDocument, type SourceDocument, type SourceElement } from './document';
 import { imageAddress, isClassicOrModule, listMentions, type Mention } from './mentions';
+import { readRules, type SheetRules } from './rules';
+import { ElementTree } from './selectors';
 import { listStyleReferences, type StyleReference } from './stylesheet';
 
 /** A stylesheet of a page: a load, or an inline style element (`load` undefined). */
@@ -34,6 +36,12 @@ export interface Page {
   /** Recorded load that delivered an address, after redirects. */
   loadOf(url: string): Load | undefined;
   readonly pictures: readonly PictureBox[];
+  /** Rules of one of its stylesheets, read when first asked for. */
+  rulesOf(style: PageStyle): SheetRules;
+  /** The source's elements with their relations; undefined without a source. */
+  readonly tree: ElementTree | undefined;
+  /** The document as it stood when the recording ended; undefined where that was not recorded. */
+  readonly rendered: ElementTree | undefined;
 }
 
 /** Parses a capture's source and stylesheets once. */
@@ -51,6 +59,9 @@ export function readPage(capture: Capture, bodies: Bodies): Page {
   for (const mention of mentions) remember(mention.url, mention);
   const loads = new Map<string, Load>();
   for (const load of capture.loads) if (!loads.has(load.url)) loads.set(load.url, load);
+  const rules = new Map<PageStyle, SheetRules>();
+  let tree: ElementTree | undefined;
+  let rendered: ElementTree | undefined;
   return {
     capture,
     bodies,
@@ -59,6 +70,18 @@ export function readPage(capture: Capture, bodies: Bodies): Page {
     styles: collectStyles(capture, bodies, document),
     scripts: document ? collectScripts(document) : [],
     pictures: capture.observations?.pictures ?? [],
+    rulesOf(style) {
+      let read = rules.get(style);
+      if (!read) rules.set(style, (read = readRules(style.text)));
+      return read;
+    },
+    get tree() {
+      return (tree ??= document && new ElementTree(document));
+    },
+    get rendered() {
+      const html = capture.observations?.renderedHtml;
+      return (rendered ??= html === undefined ? undefined : new ElementTree(parseDocument(html, capture.page)));
+    },
     mentionsOf(url) {
       const direct = byUrl.get(url) ?? [];
       if (!url.startsWith('https:')) return direct;

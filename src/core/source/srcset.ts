@@ -53,7 +53,10 @@ function lengthPx(length: string, screenWidthPx: number): number {
   return sum;
 }
 
-/** The candidate a browser takes: the least dense one that is dense enough, else the densest. */
+/**
+ * The candidate a browser takes. The standard leaves it open (HTML, 4.8.4.3.4); this is what Chromium does: the
+ * least dense one that is dense enough, but the one before it where the screen is nearer to that one.
+ */
 export function pickCandidate(
   srcset: string,
   sizes: string | undefined,
@@ -65,5 +68,11 @@ export function pickCandidate(
   const ranked = candidates
     .map((c) => ({ url: c.url, density: c.width !== undefined ? c.width / Math.max(1, shown) : (c.density ?? 1) }))
     .sort((a, b) => a.density - b.density);
-  return (ranked.find((c) => c.density >= screen.density) ?? ranked.at(-1))?.url;
+  const { density } = screen;
+  const enough = ranked.findIndex((c) => c.density >= density);
+  if (enough < 0) return ranked.at(-1)?.url;
+  const before = ranked[enough - 1];
+  const next = ranked[enough] as (typeof ranked)[number];
+  const near = before && density > 1 && density < Math.sqrt(before.density * next.density);
+  return (near ? before : next).url;
 }

@@ -14,6 +14,7 @@ export interface PageFacts {
   readonly html: string;
   readonly title: string;
   readonly documentHeight: number;
+  readonly firstScreen: readonly string[];
 }
 
 /**
@@ -77,12 +78,19 @@ export const COLLECT_SCRIPT = `(() => {
     const bg = getComputedStyle(el).backgroundImage;
     if (bg && bg !== 'none') for (const m of bg.matchAll(/url\\("([^"]+)"\\)/g)) add(el, m[1], 'background');
   }
+  const firstScreen = [];
+  for (const el of document.querySelectorAll('body, body *')) {
+    if (firstScreen.length >= 4000) break;
+    const r = el.getBoundingClientRect();
+    if (r.top + scrollY < innerHeight && r.bottom + scrollY > 0 && r.width > 0 && r.height > 0 && r.left < innerWidth && r.right > 0)
+      firstScreen.push(window.__lensPath(el));
+  }
   const renderBlocking = {};
   for (const r of performance.getEntriesByType('resource')) if (r.renderBlockingStatus) renderBlocking[r.name] = r.renderBlockingStatus === 'blocking';
   return {
     timeOrigin: performance.timeOrigin, ttfbMs: nav.responseStart || 0, dclMs: nav.domContentLoadedEventEnd || 0, loadMs: nav.loadEventStart || 0,
     fcpMs: fcp ? fcp.startTime : undefined, cls: store.cls, largestPaints: store.paints, pictures, renderBlocking,
-    html: document.documentElement.outerHTML.slice(0, 5000000), title: document.title, documentHeight: document.documentElement.scrollHeight,
+    html: document.documentElement.outerHTML.slice(0, 5000000), title: document.title, documentHeight: document.documentElement.scrollHeight, firstScreen,
   };
 })()`;
 

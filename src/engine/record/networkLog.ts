@@ -1,5 +1,6 @@
 import type { CDPSession } from 'playwright-core';
-import type { Header, Initiator, LoadKind, Priority } from '../../core/capture/capture';
+import { redactHeaders } from '../../core/capture/redact';
+import type { Header, HostCertificate, Initiator, LoadKind, Priority } from '../../core/capture/capture';
 
 /** One load as the DevTools protocol told it; times in seconds of the browser's monotonic clock. */
 export interface SeenLoad {
@@ -26,6 +27,8 @@ export interface SeenLoad {
   address?: string;
   redirectUrl?: string;
   body?: Buffer;
+  /** Set-Cookie headers with their values cut. */
+  cookies?: Header[];
 }
 
 export interface ResourceTiming {
@@ -51,6 +54,14 @@ interface ProtocolResponse {
   encodedDataLength: number;
   connectionId: number;
   remoteIPAddress?: string;
+  securityDetails?: {
+    protocol: string;
+    subjectName: string;
+    sanList: string[];
+    issuer: string;
+    validFrom: number;
+    validTo: number;
+  };
 }
 
 interface ProtocolInitiator {
@@ -81,7 +92,11 @@ export class NetworkLog {
   /** Wall clock of the first request, ms. */
   firstWallMs = 0;
   firstS = 0;
+  /** By host, of the first answer that came over TLS. */
+  readonly certificates: HostCertificate[] = [];
   private readonly byId = new Map<string, SeenLoad>();
+  /** Loads of a request, its redirects first: cookies are told apart from answers, in the same order. */
+  private readonly chains = new Map<string, { loads: SeenLoad[]; told: number; early: Header[][] }>();
   private readonly bodies: Promise<void>[] = [];
   private mainFrame = '';
   private lastActivity = Date.now();
@@ -94,6 +109,7 @@ export class NetworkLog {
     log.mainFrame = tree.frameTree.frame.id;
     session.on('Network.requestWillBeSent', (e) => log.onRequest(e as never));
     session.on('Network.responseReceived', (e) => log.onResponse(e as never));
+    session.on('Network.responseReceivedExtraInfo', (e) => log.onCookies(e as never));
     session.on('Network.dataReceived', (e) => log.onData(e as never));
     session.on('Network.loadingFinished', (e) => log.onFinished(e as never));
     session.on('Network.loadingFailed', (e) => log.onFailed(e as never));
@@ -131,6 +147,7 @@ export class NetworkLog {
     const before = this.byId.get(e.requestId);
     if (before && e.redirectResponse) {
       fill(before, e.redirectResponse);
+      this.noteCertificate(before.url, e.redirectResponse);
       before.endS = e.timestamp;
       before.wireBytes = Math.max(before.wireBytes, e.redirectResponse.encodedDataLength);
       before.redirectUrl = e.request.url;
@@ -160,12 +177,49 @@ export class NetworkLog {
     };
     this.loads.push(load);
     this.byId.set(e.requestId, load);
+    const chain = this.chainOf(e.requestId);
+    const early = chain.early.shift();
+    if (early) load.cookies = early;
+    chain.loads.push(load);
+  }
+
+  private chainOf(id: string) {
+    const chain = this.chains.get(id) ?? { loads: [], told: 0, early: [] };
+    this.chains.set(id, chain);
+    return chain;
+  }
+
+  /** Set-Cookie is kept from the ordinary report of an answer; values never leave here. */
+  private onCookies(e: { requestId: string; headers: Record<string, string> }): void {
+    const lines = redactHeaders(pairs(e.headers).filter((h) => /^set-cookie$/i.test(h.name)));
+    const chain = this.chainOf(e.requestId);
+    const load = chain.loads[chain.told];
+    if (load) load.cookies = lines;
+    else chain.early.push(lines);
+    chain.told++;
+  }
+
+  private noteCertificate(url: string, r: ProtocolResponse): void {
+    const d = r.securityDetails;
+    const host = URL.canParse(url) ? new URL(url).hostname : '';
+    if (!d || this.certificates.some((c) => c.host === host)) return;
+    this.certificates.push({
+      host,
+      subject: d.subjectName,
+      issuer: d.issuer,
+      names: d.sanList,
+      validFrom: new Date(d.validFrom * 1000).toISOString(),
+      validTo: new Date(d.validTo * 1000).toISOString(),
+      protocol: d.protocol,
+    });
   }
 
   private onResponse(e: { requestId: string; response: ProtocolResponse }): void {
     this.lastActivity = Date.now();
     const load = this.byId.get(e.requestId);
-    if (load) fill(load, e.response);
+    if (!load) return;
+    fill(load, e.response);
+    this.noteCertificate(load.url, e.response);
   }
 
   private onData(e: { requestId: string; dataLength: number; encodedDataLength: number }): void {

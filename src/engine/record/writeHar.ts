@@ -35,6 +35,8 @@ export function harPage(input: PageInput): HarPage {
     work: input.work,
     renderedHtml: facts.html,
     documentHeight: facts.documentHeight,
+    firstScreen: facts.firstScreen,
+    certificates: log.certificates,
   };
   const lcpMs = facts.largestPaints.at(-1)?.timeMs;
   return {
@@ -120,7 +122,7 @@ function harEntry(load: SeenLoad, input: PageInput, wall: (s: number) => number)
       statusText: load.statusText,
       httpVersion: load.protocol || 'unknown',
       cookies: [],
-      headers: load.responseHeaders,
+      headers: [...load.responseHeaders, ...(load.cookies ?? [])],
       content: {
         size,
         mimeType: load.mimeType,

@@ -10,6 +10,9 @@ export const documentWrite: Check = {
   looksAt: 'document.write and document.writeln with a script or stylesheet in what they write (HTML, 8.4.3).',
   cannotSee: 'Calls under another name, or in scripts without a body in the capture.',
   fixedWhen: 'The files stand in the markup, and no script writes them.',
+  harms: ['slow'],
+  standard: 'HTML, 8.4.3',
+  change: 'Write the files into the markup, or add them by a script that does not stop the parser.',
   examine(subject) {
     const { page } = subject;
     return page.scripts.flatMap((script) => {

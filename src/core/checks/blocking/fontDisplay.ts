@@ -9,6 +9,9 @@ export const fontDisplay: Check = {
   looksAt: 'font-display of every @font-face rule whose font was fetched (CSS Fonts 4, section 4.9).',
   cannotSee: 'Fonts that a script adds.',
   fixedWhen: 'The @font-face rule says font-display: swap, fallback or optional.',
+  harms: ['slow'],
+  standard: 'CSS Fonts 4, 4.9',
+  change: 'Add font-display: swap (or optional) to the @font-face rule.',
   examine(subject) {
     const { page } = subject;
     return page.styles.flatMap((sheet) =>

@@ -1,23 +1,27 @@
-import { bytesText, finding, type Check } from '../finding';
-
-/** Characters of an inline script from which on running it before the page is worth a look. */
-const LARGE = 10_000;
+import { bytesText, finding, limitOf, type Check } from '../finding';
 
 /** Large scripts in the document, in front of what the visitor came for. */
 export const inlineScript: Check = {
   id: 'inline-script-large',
   concern: 'blocking',
   question: 'Do large inline scripts run before anything is shown?',
-  looksAt: `Inline scripts of ${LARGE / 1000} kB and more in the head, in bytes of the source.`,
+  looksAt: 'Large inline scripts in the head, in bytes of the source.',
   cannotSee: 'How long they run on a given processor.',
   fixedWhen: 'The script is a file with defer, or a part small enough to stand in the head.',
+  harms: ['slow'],
+  standard: 'HTML, 4.12.1',
+  change: 'Move it into a file with defer, keeping what the first screen needs.',
+  groupedBy: 'place',
+  thresholds: [
+    { id: 'bytes', unit: 'bytes', value: 10_000, why: 'Compiling and running less is not noticed on a phone.' },
+  ],
   examine(subject) {
     const { document, scripts } = subject.page;
     if (!document) return [];
     return scripts.flatMap(({ element, mode }) => {
       if (mode !== 'inline' || element.inert || !element.inHead) return [];
       const length = document.text.lastIndexOf('<', element.end - 1) - element.startTagEnd;
-      if (length < LARGE) return [];
+      if (length < limitOf(this, subject, 'bytes')) return [];
       return [
         finding({
           check: this,

@@ -9,6 +9,9 @@ export const redirectInFront: Check = {
   looksAt: 'Redirect responses of the load record (RFC 9110, 15.4), for the page itself and for every file.',
   cannotSee: 'Redirects that a browser keeps in its cache on later visits.',
   fixedWhen: 'The page is linked by its final address, and the markup names final addresses of files.',
+  harms: ['slow', 'tidy'],
+  standard: 'RFC 9110, 15.4',
+  change: 'Name the final address where this one stands.',
   examine(subject) {
     const { page } = subject;
     return page.capture.loads

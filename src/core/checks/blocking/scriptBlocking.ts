@@ -10,6 +10,9 @@ export const scriptBlocking: Check = {
   cannotSee: 'Whether the first screen needs what a script does: read it before deferring.',
   fixedWhen:
     'The script has async, defer or type=module, or stands at the end of the body, and a new recording paints before it.',
+  harms: ['slow'],
+  standard: 'HTML, 4.12.1',
+  change: 'Add defer, or async where order does not matter, or move the script to the end of the body.',
   examine(subject) {
     const { page } = subject;
     return page.scripts.flatMap((script) => {

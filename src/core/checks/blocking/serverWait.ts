@@ -1,22 +1,26 @@
-import { finding, type Check } from '../finding';
-
-/** Server time from which on it stands out before everything else, in ms. */
-const LONG_MS = 600;
+import { finding, limitOf, type Check } from '../finding';
 
 /** A page that is long in coming. */
 export const serverWait: Check = {
   id: 'server-wait',
   concern: 'blocking',
   question: 'Does the server answer for the page itself without delay?',
-  looksAt: `Time from the request of the page to its first byte, less one round trip of the recording; from ${LONG_MS} ms on.`,
+  looksAt: 'Time from the request of the page to its first byte, less one round trip of the recording.',
   cannotSee: 'Why it takes so long, and whether it does each time: one answer is no average.',
   fixedWhen: 'Several new recordings have the first byte in less time.',
+  harms: ['slow'],
+  standard: 'RFC 9110, 9; Server Timing',
+  change: 'Cache the page on the server or nearer to visitors; look into what it waits for.',
+  groupedBy: 'place',
+  thresholds: [
+    { id: 'waitMs', unit: 'ms', value: 600, why: 'More than half a second before anything else can begin.' },
+  ],
   examine(subject) {
     const { capture } = subject.page;
     const load = capture.loads[capture.documentIndex];
     if (!load || load.status !== 200) return [];
     const waitMs = Math.round(load.timings.waitMs - capture.conditions.rttMs);
-    if (waitMs < LONG_MS) return [];
+    if (waitMs < limitOf(this, subject, 'waitMs')) return [];
     return [
       finding({
         check: this,

@@ -1,9 +1,6 @@
 import { fileName, hostOf, sameSite } from '../../capture/url';
 import { mediaMatches } from '../../source/media';
-import { bytesText, finding, type Check } from '../finding';
-
-/** A stylesheet from which on blocking is worth a look, in bytes. */
-const HEAVY_BYTES = 12_000;
+import { bytesText, finding, limitOf, type Check } from '../finding';
 
 /** Stylesheets that hold back the first paint and are heavy, foreign or chained by @import. */
 export const styleBlocking: Check = {
@@ -13,6 +10,17 @@ export const styleBlocking: Check = {
   looksAt: 'Stylesheet links whose media applies to this screen, their size, host and @import chains.',
   cannotSee: 'Which of their rules the first screen uses.',
   fixedWhen: 'The stylesheet is gone from the head, or is small, of the site itself and without @import.',
+  harms: ['slow'],
+  standard: 'HTML, 4.6.7 and 4.2.4',
+  change: 'Inline the rules of the first screen and load the rest later, or split the sheet by media.',
+  thresholds: [
+    {
+      id: 'bytes',
+      unit: 'bytes',
+      value: 12_000,
+      why: 'Fits in the first round trips of a fresh connection next to the document.',
+    },
+  ],
   examine(subject) {
     const { page } = subject;
     return page.mentions.flatMap((m) => {
@@ -23,7 +31,7 @@ export const styleBlocking: Check = {
       if (!load || load.status !== 200 || load.renderBlocking === false) return [];
       const imports = page.styles.find((s) => s.load === load)?.references.filter((r) => r.use === 'import') ?? [];
       const foreign = !sameSite(hostOf(load.url), hostOf(page.capture.page));
-      if (load.bodyBytes < HEAVY_BYTES && !foreign && imports.length === 0) return [];
+      if (load.bodyBytes < limitOf(this, subject, 'bytes') && !foreign && imports.length === 0) return [];
       const why =
         imports.length > 0
           ? `and imports ${imports.map((r) => fileName(r.url)).join(', ')}`

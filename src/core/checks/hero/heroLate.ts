@@ -1,9 +1,6 @@
 import { transferBytes } from '../../capture/capture';
 import { fileName } from '../../capture/url';
-import { bytesText, finding, type Check } from '../finding';
-
-/** The hero's file should be among the first ten requests. */
-const FIRST = 10;
+import { bytesText, finding, limitOf, type Check } from '../finding';
 
 /** The hero's place in the queue, with what went ahead of it. */
 export const heroLate: Check = {
@@ -13,12 +10,24 @@ export const heroLate: Check = {
   looksAt: 'The order of requests in the load record; which of those ahead are pictures that this visitor never sees.',
   cannotSee: 'Whether a picture that is hidden now is shown later.',
   fixedWhen: 'A new recording asks for the hero among its first loads.',
+  harms: ['slow'],
+  standard: 'HTML, 13.2.9 (speculative parsing); Fetch, 4.5',
+  change: 'Bring the hero forward: in the markup, with fetchpriority=high or a preload, and make what went ahead lazy.',
+  groupedBy: 'place',
+  thresholds: [
+    {
+      id: 'place',
+      unit: 'count',
+      value: 10,
+      why: 'Browsers fetch about ten files at once over a fresh connection; what stands among them is not held up.',
+    },
+  ],
   examine(subject) {
     const { hero, page } = subject;
     if (!hero.load) return [];
     const loads = [...page.capture.loads].sort((a, b) => a.startMs - b.startMs || a.index - b.index);
     const place = loads.findIndex((l) => l.index === hero.load?.index) + 1;
-    if (place <= FIRST) return [];
+    if (place <= limitOf(this, subject, 'place')) return [];
     const ahead = loads.slice(0, place - 1);
     const pictures = ahead.filter((l) => l.kind === 'image');
     const bytes = ahead.reduce((sum, l) => sum + transferBytes(l), 0);

@@ -11,6 +11,10 @@ export const heroLazy: Check = {
     'loading=lazy, data attributes of script-driven loaders, backgrounds set by style, pictures built by scripts.',
   cannotSee: 'Without observations: which element is the largest painted (it is guessed from the source).',
   fixedWhen: 'The picture stands in the markup with its own address, without loading=lazy.',
+  harms: ['slow'],
+  standard: 'HTML, 2.5.7 and 4.8.3',
+  change: 'Write the real address in src or srcset, without loading=lazy; preload what only a stylesheet names.',
+  groupedBy: 'place',
   examine(subject) {
     const { hero, page } = subject;
     const guise = heroGuise(subject);

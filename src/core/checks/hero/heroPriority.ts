@@ -9,6 +9,10 @@ export const heroPriority: Check = {
   looksAt: 'fetchpriority on the hero and on a preload of it; the priority it was first asked for with.',
   cannotSee: 'Priorities that a server applies by itself.',
   fixedWhen: 'A new recording asks for the hero with high priority.',
+  harms: ['slow'],
+  standard: 'HTML, 2.5.9 (fetchpriority)',
+  change: 'Put fetchpriority=high on the img, or on a preload of what a stylesheet or poster names.',
+  groupedBy: 'place',
   examine(subject) {
     const { hero, page } = subject;
     if (!hero.url || !hero.element || hero.kind !== 'image') return [];

@@ -9,6 +9,9 @@ export const httpEntrance: Check = {
   looksAt: 'The redirect hops of the page as recorded, and the scheme it ended on.',
   cannotSee: 'Entrances that were not recorded: other hosts, other spellings of the address.',
   fixedWhen: 'Asked for by http, the address answers with one 301 or 308 that names the https page.',
+  harms: ['exposed'],
+  standard: 'RFC 9110, 15.4; RFC 6797, 7.2',
+  change: 'Answer http with one 301 or 308 to the https address of the same page; never lead from https back to http.',
   examine(subject) {
     const { capture } = subject.page;
     const hops = capture.loads.slice(0, capture.documentIndex).filter((l) => l.kind === 'document' && l.redirectTo);
@@ -24,6 +27,22 @@ export const httpEntrance: Check = {
           load: last,
           title: 'The page is served over http without a redirect to https',
           plain: 'Anybody on the way can read and change this page; browsers mark it as not secure.',
+        }),
+      ];
+    }
+    const down = hops.find((h) => h.url.startsWith('https:') && isPlainHttp(h.redirectTo ?? ''));
+    if (down) {
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: 'exposed',
+          target: down.url,
+          load: down,
+          numbers: { hops: hops.length },
+          title: `The way in leads from https back to http (${down.status}, ${hostOf(down.url)})`,
+          plain:
+            'Who came in by the secure address is sent over the insecure one, where others can read and change it.',
         }),
       ];
     }

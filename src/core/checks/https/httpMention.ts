@@ -6,20 +6,29 @@ const WORDS: Partial<Record<MentionUse, string>> = {
   link: 'A link',
   canonical: 'The canonical address',
   alternate: 'An alternate address',
-  form: 'A form',
+  language: 'A language version (hreflang)',
+  feed: 'A feed',
+  refresh: 'A meta refresh',
+  structured: 'Structured data',
   social: 'A social tag',
   base: 'The base address',
 };
 
-/** A page that names its own site by http in a link, form or statement about itself. Links to others' http pages are innocent. */
+/** Where the insecure address is followed by browsers or taken for the right one. */
+const EXPOSING = new Set<MentionUse>(['canonical', 'language', 'base', 'refresh', 'alternate']);
+
+/** A page that names its own site by http in a link or statement about itself. Links to others' http pages are innocent. */
 export const httpMention: Check = {
   id: 'http-mention',
   concern: 'https',
   question: 'Does everything the page says about its own site name https?',
   looksAt:
-    'Links, canonical, alternate and base addresses, forms and social tags in the source that name a host of this site.',
+    'Links, canonical, hreflang, feed and base addresses, meta refresh, social tags and structured data (JSON-LD) that name a host of this site.',
   cannotSee: 'Addresses put together by scripts; sitemaps and feeds, which are not part of a capture.',
   fixedWhen: 'The source names the https address in this place.',
+  harms: ['tidy', 'exposed'],
+  standard: 'HTML, 4.2.3 and 4.6.1; RFC 6596',
+  change: 'Write the https address, or one relative to the page, in the template that prints this line.',
   examine(subject) {
     const { page } = subject;
     const host = hostOf(page.capture.page);
@@ -37,13 +46,14 @@ export const httpMention: Check = {
         finding({
           check: this,
           subject,
-          harm: m.use === 'link' || m.use === 'social' ? 'tidy' : 'exposed',
+          harm: EXPOSING.has(m.use) ? 'exposed' : 'tidy',
           target: m.url,
           element: m.element,
+          offset: m.offset,
           title: `${WORDS[m.use]} names this site by http (${m.element.tag} ${m.attribute})`,
           plain:
-            m.use === 'form'
-              ? 'What visitors type into this form is sent readable for everybody on the way.'
+            m.use === 'refresh'
+              ? 'Visitors are sent on to the insecure address by themselves.'
               : m.use === 'link'
                 ? 'Each click takes a detour over the insecure address first.'
                 : 'Search engines and other programs are told that the insecure address is the right one.',

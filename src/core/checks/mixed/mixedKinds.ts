@@ -1,6 +1,6 @@
 import type { LoadKind } from '../../capture/capture';
 import type { Mention } from '../../source/mentions';
-import { hostOf, isLoopbackHost, isPlainHttp } from '../../capture/url';
+import { hostOf, isLoopbackHost, isPlainHttp, sameSite } from '../../capture/url';
 import type { Page } from '../../source/page';
 
 /**
@@ -15,6 +15,16 @@ export function isUpgradeable(kind: LoadKind | Mention['kind'], attribute = ''):
 /** True for an http address that makes a secure page's load mixed. */
 export function isMixed(page: Page, url: string): boolean {
   return page.capture.page.startsWith('https:') && isPlainHttp(url) && !isLoopbackHost(hostOf(url));
+}
+
+/** True for an address of another company. */
+export function isForeign(page: Page, url: string): boolean {
+  return !sameSite(hostOf(url), hostOf(page.capture.page));
+}
+
+/** Names the other company's host at the end of a title. */
+export function byWhom(page: Page, url: string): string {
+  return isForeign(page, url) ? `, from ${hostOf(url)}` : '';
 }
 
 /** What the visitor notices, in plain words. */

@@ -1,5 +1,5 @@
 import { finding, type Check } from '../finding';
-import { isMixed, isUpgradeable, mixedPlain } from './mixedKinds';
+import { byWhom, isForeign, isMixed, isUpgradeable, mixedPlain } from './mixedKinds';
 
 /** A request over http that the load record shows and no source names: asked for by a script or on the way of a redirect. */
 export const mixedLoad: Check = {
@@ -9,10 +9,13 @@ export const mixedLoad: Check = {
   looksAt: 'Every request of the load record, redirect hops among them.',
   cannotSee: 'Requests that a visitor sets off later by scrolling or clicking.',
   fixedWhen: 'A new recording has no load over http, and nothing was refused.',
+  harms: ['broken', 'exposed'],
+  standard: 'Mixed Content, 4.1 and 4.3',
+  change: 'Name the https address in the script, or in the redirect that leads to http.',
   examine(subject) {
     const { page } = subject;
     const named = new Set([
-      ...page.mentions.map((m) => m.url),
+      ...page.mentions.filter((m) => m.use === 'load').map((m) => m.url),
       ...page.styles.flatMap((s) => s.references.map((r) => r.url)),
     ]);
     return page.capture.loads
@@ -26,11 +29,16 @@ export const mixedLoad: Check = {
           subject,
           harm: refused ? 'broken' : 'exposed',
           target: load.url,
+          element: page.mentionsOf(load.url)[0]?.element,
           load,
-          numbers: { upgradeable: upgradeable ? 1 : 0, refused: refused ? 1 : 0 },
+          numbers: {
+            upgradeable: upgradeable ? 1 : 0,
+            refused: refused ? 1 : 0,
+            thirdParty: isForeign(page, load.url) ? 1 : 0,
+          },
           title: through
             ? `A redirect leads through http (${load.kind})`
-            : `A script fetched over http (${load.kind}, ${refused ? 'refused' : 'let through'})`,
+            : `A script fetched over http (${load.kind}, ${refused ? 'refused' : 'let through'}${byWhom(page, load.url)})`,
           plain: mixedPlain(upgradeable && !refused, load.kind === 'image' ? 'picture' : load.kind),
         });
       });

@@ -1,6 +1,6 @@
 import { fileName } from '../../capture/url';
 import { finding, type Check } from '../finding';
-import { isMixed, isUpgradeable, masksMixed, mixedPlain } from './mixedKinds';
+import { byWhom, isForeign, isMixed, isUpgradeable, masksMixed, mixedPlain } from './mixedKinds';
 
 const NAMES: Readonly<Record<string, string>> = {
   image: 'picture',
@@ -23,6 +23,9 @@ export const mixedMarkup: Check = {
   looksAt: 'src, srcset, poster, data, href of every element that loads, in the source as served; the base address.',
   cannotSee: 'What scripts add later (see mixed-load); other states of the page than the recorded one.',
   fixedWhen: 'The markup names the https address, and the file comes from there.',
+  harms: ['broken', 'exposed', 'tidy'],
+  standard: 'Mixed Content, 3.1 and 3.2',
+  change: 'Write https in this attribute once the twin answers, or take the file onto a host of the site.',
   examine(subject) {
     const { page } = subject;
     const masked = masksMixed(page);
@@ -39,8 +42,8 @@ export const mixedMarkup: Check = {
           target: m.url,
           element: m.element,
           load: page.loadOf(m.url),
-          numbers: { upgradeable: upgradeable ? 1 : 0 },
-          title: `${m.element.tag} ${m.attribute} fetches ${fileName(m.url)} over http (${what}, ${kind}${masked ? ', masked by upgrade-insecure-requests' : ''})`,
+          numbers: { upgradeable: upgradeable ? 1 : 0, thirdParty: isForeign(page, m.url) ? 1 : 0 },
+          title: `${m.element.tag} ${m.attribute} fetches ${fileName(m.url)} over http (${what}, ${kind}${byWhom(page, m.url)}${masked ? ', masked by upgrade-insecure-requests' : ''})`,
           plain: masked
             ? 'A header makes browsers ask for it over https; the address itself is still wrong.'
             : mixedPlain(upgradeable, what),

@@ -11,6 +11,9 @@ export const mixedStyle: Check = {
     'url(), @import and @font-face in every stylesheet whose contents are in the capture, in style elements and style attributes.',
   cannotSee: 'Stylesheets whose contents are not in the capture.',
   fixedWhen: 'The stylesheet names the https address, and the file comes from there.',
+  harms: ['broken', 'exposed', 'tidy'],
+  standard: 'Mixed Content, 3.1 and 3.2; CSS Values 4, 4.5',
+  change: 'Write https in the url(), @import or src of this rule.',
   examine(subject) {
     const { page } = subject;
     const masked = masksMixed(page);

@@ -1,9 +1,7 @@
 import { header, type Load } from '../../capture/capture';
 import { fileName, hostOf } from '../../capture/url';
-import { finding, type Check } from '../finding';
+import { finding, limitOf, type Check } from '../finding';
 
-/** Freshness below which a file is asked for again on most visits, in seconds: a week. */
-const SHORT_S = 7 * 86_400;
 const KINDS = new Set(['style', 'script', 'image', 'font']);
 
 /** What a response says about being kept (RFC 9111). */
@@ -54,13 +52,19 @@ export const cacheShort: Check = {
   looksAt: 'Cache-Control, Expires, ETag and Last-Modified of styles, scripts, pictures and fonts (RFC 9111).',
   cannotSee: 'What a first visitor waits for: it changes later visits only. Service workers.',
   fixedWhen: 'The responses have a max-age of a week or more, with immutable for names that change with the content.',
+  harms: ['tidy'],
+  standard: 'RFC 9111, 4.2 and 5.2; RFC 8246',
+  change:
+    'Send Cache-Control: max-age of a year with immutable for fingerprinted names, a week or more for the rest, and a validator.',
+  groupedBy: 'host',
+  thresholds: [{ id: 'freshS', unit: 's', value: 7 * 86_400, why: 'Most visitors who come back do so within a week.' }],
   examine(subject) {
     // One server setting is the cause for many files: they are told together.
     const groups = new Map<string, { host: string; why: string; loads: Load[]; freshS: number }>();
     for (const load of subject.page.capture.loads) {
       if (!KINDS.has(load.kind) || load.status !== 200 || load.method !== 'GET') continue;
       const policy = cachePolicy(load);
-      const why = reason(policy, isFingerprinted(load.url));
+      const why = reason(policy, isFingerprinted(load.url), limitOf(this, subject, 'freshS'));
       if (why === undefined) continue;
       const host = hostOf(load.url);
       const group = groups.get(`${host} ${why}`) ?? { host, why, loads: [], freshS: policy.freshS ?? -1 };
@@ -85,13 +89,13 @@ export const cacheShort: Check = {
   },
 };
 
-function reason(policy: CachePolicy, fingerprinted: boolean): string | undefined {
+function reason(policy: CachePolicy, fingerprinted: boolean, shortS: number): string | undefined {
   if (!policy.mayStore) return 'may not be kept at all (no-store)';
   if (policy.freshS === undefined)
     return policy.validator
       ? 'says nothing about how long it may be kept'
       : 'says nothing about being kept, and has no validator';
-  if (policy.freshS < SHORT_S) {
+  if (policy.freshS < shortS) {
     const days = policy.freshS / 86_400;
     const time =
       policy.freshS === 0

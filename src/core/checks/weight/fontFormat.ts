@@ -19,6 +19,9 @@ export const fontFormat: Check = {
   looksAt: 'The first bytes of every font that was fetched.',
   cannotSee: 'Which letters of a font the site uses; fonts without a body in the capture.',
   fixedWhen: 'A new recording fetches a WOFF 2 file in its place.',
+  harms: ['slow', 'tidy'],
+  standard: 'WOFF File Format 2.0, 1',
+  change: 'Convert the font to WOFF 2 and name it first in src.',
   examine(subject) {
     const { page } = subject;
     return page.capture.loads.flatMap((load) => {

@@ -1,21 +1,27 @@
-import { bytesText, finding, type Check } from '../finding';
-
-const LARGE_BYTES = 300_000;
-const MANY_ELEMENTS = 5_000;
+import { bytesText, finding, limitOf, type Check } from '../finding';
 
 /** A document that is long to fetch, parse and lay out. */
 export const htmlLarge: Check = {
   id: 'html-large',
   concern: 'weight',
   question: 'Is the document itself of a sensible size?',
-  looksAt: `Bytes of the document after unpacking (from ${LARGE_BYTES / 1000} kB) and its elements (from ${MANY_ELEMENTS}).`,
+  looksAt: 'Bytes of the document after unpacking, and its elements.',
   cannotSee: 'Elements that scripts add or take away.',
   fixedWhen: 'A new recording has a document below both limits.',
+  harms: ['slow'],
+  standard: 'none: practice of the trade',
+  change: 'Split the list into pages, take what is repeated out of the markup, load the far end later.',
+  groupedBy: 'place',
+  thresholds: [
+    { id: 'bytes', unit: 'bytes', value: 300_000, why: 'Several times what ordinary documents have.' },
+    { id: 'elements', unit: 'count', value: 5_000, why: 'Style and layout grow with it.' },
+  ],
   examine(subject) {
     const { page } = subject;
     const load = page.capture.loads[page.capture.documentIndex];
     const elements = page.document?.elements.length ?? 0;
-    if (!load || (load.decodedBytes < LARGE_BYTES && elements < MANY_ELEMENTS)) return [];
+    if (!load || (load.decodedBytes < limitOf(this, subject, 'bytes') && elements < limitOf(this, subject, 'elements')))
+      return [];
     return [
       finding({
         check: this,

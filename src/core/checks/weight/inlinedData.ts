@@ -1,9 +1,6 @@
 import { fileName } from '../../capture/url';
 import { placeOf } from '../../source/document';
-import { bytesText, finding, type Check } from '../finding';
-
-/** Inlined bytes in one file from which on it is worth a look: about what one round trip carries at first. */
-const LARGE = 14_000;
+import { bytesText, finding, limitOf, type Check } from '../finding';
 
 /** Pictures, fonts and source maps written into a page, stylesheet or script. */
 export const inlinedData: Check = {
@@ -13,15 +10,26 @@ export const inlinedData: Check = {
   looksAt: 'data: addresses (RFC 2397) in pages and stylesheets, and source maps written into scripts and styles.',
   cannotSee: 'Data that a script puts together at run time.',
   fixedWhen: 'The file is smaller by what was written into it, which has an address of its own or is gone.',
+  harms: ['slow'],
+  standard: 'RFC 2397',
+  change: 'Give the data a file of its own, which can be cached and lazy; leave source maps out of what is published.',
+  thresholds: [
+    {
+      id: 'bytes',
+      unit: 'bytes',
+      value: 14_000,
+      why: 'About what the first round trip of a fresh connection carries.',
+    },
+  ],
   examine(subject) {
     const { page } = subject;
     return page.capture.loads.flatMap((load) => {
       if (load.status !== 200 || !['document', 'style', 'script'].includes(load.kind)) return [];
       const text = page.bodies.text(load);
-      if (!text || text.length < LARGE) return [];
+      if (!text || text.length < limitOf(this, subject, 'bytes')) return [];
       const map = /[#@]\s*sourceMappingURL=data:[^\s'"]*/.exec(text);
       const inlined = load.kind === 'script' ? (map?.[0].length ?? 0) : dataBytes(text);
-      if (inlined < LARGE) return [];
+      if (inlined < limitOf(this, subject, 'bytes')) return [];
       const first = map ?? /data:[a-z]+\/[a-z0-9.+-]+[;,]/i.exec(text);
       const place = placeOf(text, first?.index ?? 0);
       const what = map ? 'a source map' : 'data';

@@ -21,6 +21,9 @@ export const libraryTwice: Check = {
   looksAt: 'Names and versions that scripts state in their first comment.',
   cannotSee: 'Libraries packed into other files, or that do not state what they are.',
   fixedWhen: 'A new recording fetches one of the two.',
+  harms: ['slow'],
+  standard: 'none: practice of the trade',
+  change: 'Keep the newer version and let both users work with it.',
   examine(subject) {
     const { page } = subject;
     const known = new Map<string, { load: Load; version: string }>();

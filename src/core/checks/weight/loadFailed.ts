@@ -9,6 +9,9 @@ export const loadFailed: Check = {
   looksAt: 'Status of every load (RFC 9110, 15.5 and 15.6), and loads that ended without an answer.',
   cannotSee: 'Faults that come and go: this is one visit. What mixed content made fail stands there.',
   fixedWhen: 'The address answers with 200, or is no longer asked for.',
+  harms: ['broken', 'tidy'],
+  standard: 'RFC 9110, 15.5 and 15.6',
+  change: 'Put the file back, correct the address, or take the element out.',
   examine(subject) {
     const { page } = subject;
     return page.capture.loads.flatMap((load) => {

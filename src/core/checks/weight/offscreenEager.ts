@@ -1,5 +1,4 @@
-import { finding, type Check } from '../finding';
-import { bytesText } from '../finding';
+import { bytesText, finding, limitOf, type Check } from '../finding';
 import { transferBytes } from '../../capture/capture';
 import { offscreenPictures } from './offscreen';
 
@@ -11,11 +10,19 @@ export const offscreenEager: Check = {
   looksAt: 'Where each img was laid out, whether it was shown at all, and its loading attribute.',
   cannotSee: 'Pages captured without observations.',
   fixedWhen: 'The pictures below the first screen have loading=lazy, and a new recording leaves them out.',
+  harms: ['slow'],
+  standard: 'HTML, 2.5.7 (lazy loading)',
+  change: 'Put loading=lazy on the pictures below the first screen, never on the hero.',
+  groupedBy: 'place',
+  thresholds: [
+    { id: 'pictures', unit: 'count', value: 2, why: 'One picture more or less is not felt.' },
+    { id: 'bytes', unit: 'bytes', value: 20_000, why: 'About 80 ms of a busy mobile network.' },
+  ],
   examine(subject) {
     const pictures = offscreenPictures(subject.page, subject.hero.url);
-    if (pictures.length < 2) return [];
+    if (pictures.length < limitOf(this, subject, 'pictures')) return [];
     const bytes = pictures.reduce((sum, p) => sum + transferBytes(p.load), 0);
-    if (bytes < 20_000) return [];
+    if (bytes < limitOf(this, subject, 'bytes')) return [];
     const hidden = pictures.filter((p) => !p.shown).length;
     return [
       finding({

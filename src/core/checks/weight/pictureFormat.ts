@@ -1,7 +1,5 @@
 import { fileName } from '../../capture/url';
-import { bytesText, finding, type Check } from '../finding';
-
-const HEAVY_GIF = 100_000;
+import { bytesText, finding, limitOf, type Check } from '../finding';
 
 /** How many pictures a GIF shows one after the other (GIF89a, sections 20 and 23); 0 for what is no GIF. */
 export function gifFrames(bytes: Uint8Array, most = 1000): number {
@@ -35,13 +33,17 @@ export const pictureFormat: Check = {
   looksAt: 'Frames of GIF files of 100 kB and more; BMP and TIFF by their first bytes.',
   cannotSee: 'What WebP or AVIF would make of a JPEG or PNG: that depends on the picture. Files without a body here.',
   fixedWhen: 'The place shows a video or a packed picture, and the old file is no longer asked for.',
+  harms: ['slow'],
+  standard: 'HTML, 4.8.8 (video) and 4.8.2 (picture)',
+  change: 'Replace the GIF by a muted, looping video; pack BMP and TIFF as WebP or AVIF.',
+  thresholds: [{ id: 'gifBytes', unit: 'bytes', value: 100_000, why: 'Small moving pictures are not worth a player.' }],
   examine(subject) {
     const { page } = subject;
     return page.capture.loads.flatMap((load) => {
       if (load.kind !== 'image' || load.status !== 200) return [];
       const bytes = page.bodies.bytes(load);
       if (!bytes) return [];
-      const frames = load.bodyBytes >= HEAVY_GIF ? gifFrames(bytes) : 0;
+      const frames = load.bodyBytes >= limitOf(this, subject, 'gifBytes') ? gifFrames(bytes) : 0;
       const raw = isRaw(bytes);
       if (frames < 2 && !raw) return [];
       return [

@@ -1,6 +1,6 @@
 import { header, type Load } from '../../capture/capture';
 import { fileName } from '../../capture/url';
-import { bytesText, finding, type Check } from '../finding';
+import { bytesText, finding, limitOf, type Check } from '../finding';
 
 /** Text sent without a content coding (RFC 9110, 8.4). */
 export const textUncompressed: Check = {
@@ -10,12 +10,19 @@ export const textUncompressed: Check = {
   looksAt: 'Content-Encoding and transferred size of pages, styles, scripts, data and SVG; what gzip makes of them.',
   cannotSee: 'Better codings (Brotli, Zstandard) would save some more.',
   fixedWhen: 'The response has a Content-Encoding of gzip, br or zstd.',
+  harms: ['slow', 'tidy'],
+  standard: 'RFC 9110, 8.4; RFC 7932 (Brotli)',
+  change: 'Switch on gzip, br or zstd in the server for text types.',
+  groupedBy: 'host',
+  thresholds: [
+    { id: 'savedBytes', unit: 'bytes', value: 1_000, why: 'Less fits into the packet that is sent anyway.' },
+  ],
   examine(subject) {
     const { page, sizes } = subject;
     return page.capture.loads.filter(isUncompressedText).flatMap((load) => {
       const bytes = sizes.compressed.get(load.index) ?? Math.round(load.bodyBytes * 0.27);
       const saved = load.bodyBytes - bytes;
-      if (saved < 1_000) return [];
+      if (saved < limitOf(this, subject, 'savedBytes')) return [];
       return [
         finding({
           check: this,

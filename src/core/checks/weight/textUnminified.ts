@@ -1,10 +1,5 @@
 import { fileName } from '../../capture/url';
-import { bytesText, finding, type Check } from '../finding';
-
-/** Files smaller than this are not worth a build step, in bytes. */
-const LEAST = 10_000;
-/** Share of a file that only people read. */
-const SHARE = 0.15;
+import { bytesText, finding, limitOf, type Check } from '../finding';
 
 /**
  * Characters of a stylesheet or script that only people read: indentation, empty lines, and comments that have
@@ -32,18 +27,25 @@ export const textUnminified: Check = {
   id: 'text-unminified',
   concern: 'weight',
   question: 'Are styles and scripts sent without what only people read?',
-  looksAt: `Indentation, empty lines and whole-line comments of styles and scripts of ${LEAST / 1000} kB and more.`,
+  looksAt: 'Indentation, empty lines and whole-line comments of styles and scripts.',
   cannotSee:
     'Long names and white space inside lines: a real minifier saves more. After compression the gain is smaller.',
   fixedWhen: 'The file comes without indentation and comments, and the page works as before.',
+  harms: ['tidy'],
+  standard: 'none: practice of the trade',
+  change: 'Minify in the build; the page must work as before.',
+  thresholds: [
+    { id: 'bytes', unit: 'bytes', value: 10_000, why: 'Small files are not worth a build step.' },
+    { id: 'share', unit: 'share', value: 0.15, why: 'Below this the gain is eaten up by compression.' },
+  ],
   examine(subject) {
     const { page } = subject;
     return page.capture.loads.flatMap((load) => {
       if ((load.kind !== 'style' && load.kind !== 'script') || load.status !== 200) return [];
       const text = page.bodies.text(load);
-      if (!text || text.length < LEAST) return [];
+      if (!text || text.length < limitOf(this, subject, 'bytes')) return [];
       const idle = readingOnly(text);
-      if (idle < text.length * SHARE) return [];
+      if (idle < text.length * limitOf(this, subject, 'share')) return [];
       const saved = Math.round((idle * load.bodyBytes) / Math.max(1, load.decodedBytes));
       return [
         finding({

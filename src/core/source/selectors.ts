@@ -1,0 +1,236 @@
+import { parse, type CssNode, type Selector } from 'css-tree';
+import type { SourceDocument, SourceElement } from './document';
+
+/** A selector that can be held against elements of a document. */
+export interface ElementTest {
+  /** What the element itself must have, to find it by: `#id`, `.class` or `tag`; empty when anything may match. */
+  readonly key: string;
+  /** True for `::before` and the like: the rule draws a part of the element. */
+  readonly part: boolean;
+  /** True when it needs the visitor to do something first (`:hover`, `:focus`, ...). */
+  readonly state: boolean;
+  matches(element: SourceElement, tree: ElementTree): boolean;
+}
+
+type Test = (element: SourceElement, tree: ElementTree) => boolean;
+
+/** Children of every element, for what asks for siblings. */
+export class ElementTree {
+  private readonly children = new Map<number, SourceElement[]>();
+  private readonly byKey = new Map<string, SourceElement[]>();
+
+  constructor(readonly document: SourceDocument) {
+    for (const e of document.elements) {
+      push(this.children, e.parent, e);
+      push(this.byKey, e.tag, e);
+      const id = e.attributes.get('id');
+      if (id) push(this.byKey, `#${id}`, e);
+      for (const name of classesOf(e)) push(this.byKey, `.${name}`, e);
+    }
+  }
+
+  parentOf(e: SourceElement): SourceElement | undefined {
+    return this.document.elements[e.parent];
+  }
+
+  siblingsOf(e: SourceElement): readonly SourceElement[] {
+    return this.children.get(e.parent) ?? [];
+  }
+
+  /** Elements that a selector matches. */
+  select(test: ElementTest): SourceElement[] {
+    const candidates = test.key ? (this.byKey.get(test.key) ?? []) : this.document.elements;
+    return candidates.filter((e) => test.matches(e, this));
+  }
+}
+
+function push<K>(map: Map<K, SourceElement[]>, key: K, element: SourceElement): void {
+  const list = map.get(key);
+  if (list) list.push(element);
+  else map.set(key, [element]);
+}
+
+/** Class names of an element. */
+export function classesOf(element: SourceElement): string[] {
+  return (element.attributes.get('class') ?? '').split(/\s+/).filter(Boolean);
+}
+
+const STATES = new Set(
+  'hover focus active visited focus-visible focus-within target checked disabled enabled invalid valid open playing paused fullscreen placeholder-shown user-invalid autofill popover-open modal'.split(
+    ' ',
+  ),
+);
+
+/**
+ * Reads a selector list (Selectors 4): type, universal, id, class and attribute selectors, all combinators,
+ * `:not() :is() :where()`, child-indexed pseudo-classes, `:root` and `:empty`-like structure as far as the source
+ * tells. What is not understood matches nothing. Unreadable text gives an empty list.
+ */
+export function readSelectors(text: string): ElementTest[] {
+  try {
+    const list = parse(text, { context: 'selectorList' }) as CssNode & { children: Iterable<Selector> };
+    return [...list.children].map(readSelector);
+  } catch {
+    return [];
+  }
+}
+
+function readSelector(selector: Selector): ElementTest {
+  interface Compound {
+    readonly tests: Test[];
+    combinator: string;
+    key: string;
+  }
+  const compounds: Compound[] = [{ tests: [], combinator: '', key: '' }];
+  let part = false;
+  let state = false;
+  for (const node of selector.children) {
+    const last = compounds.at(-1) as Compound;
+    if (node.type === 'Combinator') compounds.push({ tests: [], combinator: node.name.trim() || ' ', key: '' });
+    else if (node.type === 'PseudoElementSelector' || isOldPart(node)) part = true;
+    else if (node.type === 'PseudoClassSelector' && STATES.has(node.name.toLowerCase())) state = true;
+    else {
+      const { test, key } = readSimple(node);
+      last.tests.push(test);
+      if (key && (!last.key || rank(key) > rank(last.key))) last.key = key;
+    }
+  }
+  const steps = compounds;
+  const holds = (at: number, e: SourceElement, tree: ElementTree): boolean => {
+    const own = steps[at] as Compound;
+    for (const test of own.tests) if (!test(e, tree)) return false;
+    if (at === 0) return own.combinator === '';
+    switch (own.combinator) {
+      case '>': {
+        const parent = tree.parentOf(e);
+        return parent !== undefined && holds(at - 1, parent, tree);
+      }
+      case ' ': {
+        for (let p = tree.parentOf(e); p; p = tree.parentOf(p)) if (holds(at - 1, p, tree)) return true;
+        return false;
+      }
+      default: {
+        const all = tree.siblingsOf(e);
+        const place = all.indexOf(e);
+        if (own.combinator === '+') {
+          const before = all[place - 1];
+          return before !== undefined && holds(at - 1, before, tree);
+        }
+        return all.slice(0, place).some((b) => holds(at - 1, b, tree));
+      }
+    }
+  };
+  return {
+    key: steps.at(-1)?.key ?? '',
+    part,
+    state,
+    matches: (e, tree) => holds(steps.length - 1, e, tree),
+  };
+}
+
+const rank = (key: string) => (key.startsWith('#') ? 2 : key.startsWith('.') ? 1 : 0);
+
+/** CSS 2 wrote parts with one colon. */
+function isOldPart(node: CssNode): boolean {
+  return node.type === 'PseudoClassSelector' && /^(before|after|first-line|first-letter|selection)$/i.test(node.name);
+}
+
+function readSimple(node: CssNode): { test: Test; key?: string } {
+  switch (node.type) {
+    case 'TypeSelector': {
+      const name = node.name.toLowerCase();
+      return name === '*' ? { test: () => true } : { test: (e) => e.tag === name, key: name };
+    }
+    case 'ClassSelector':
+      return { test: (e) => classesOf(e).includes(node.name), key: `.${node.name}` };
+    case 'IdSelector':
+      return { test: (e) => e.attributes.get('id') === node.name, key: `#${node.name}` };
+    case 'AttributeSelector':
+      return { test: attributeTest(node) };
+    case 'PseudoClassSelector':
+      return { test: pseudoTest(node) };
+    default:
+      return { test: () => false };
+  }
+}
+
+function attributeTest(node: Extract<CssNode, { type: 'AttributeSelector' }>): Test {
+  const name = node.name.name.toLowerCase();
+  const wanted = node.value === null ? undefined : node.value.type === 'String' ? node.value.value : node.value.name;
+  return (e) => {
+    const value = e.attributes.get(name);
+    if (value === undefined || wanted === undefined) return value !== undefined;
+    switch (node.matcher) {
+      case '~=':
+        return value.split(/\s+/).includes(wanted);
+      case '|=':
+        return value === wanted || value.startsWith(wanted + '-');
+      case '^=':
+        return wanted !== '' && value.startsWith(wanted);
+      case '$=':
+        return wanted !== '' && value.endsWith(wanted);
+      case '*=':
+        return wanted !== '' && value.includes(wanted);
+      default:
+        return value === wanted;
+    }
+  };
+}
+
+function pseudoTest(node: Extract<CssNode, { type: 'PseudoClassSelector' }>): Test {
+  const name = node.name.toLowerCase();
+  const like = (e: SourceElement, tree: ElementTree) => tree.siblingsOf(e).filter((s) => s.tag === e.tag);
+  switch (name) {
+    case 'root':
+      return (e) => e.tag === 'html';
+    case 'first-child':
+      return (e, tree) => tree.siblingsOf(e)[0] === e;
+    case 'last-child':
+      return (e, tree) => tree.siblingsOf(e).at(-1) === e;
+    case 'only-child':
+      return (e, tree) => tree.siblingsOf(e).length === 1;
+    case 'first-of-type':
+      return (e, tree) => like(e, tree)[0] === e;
+    case 'last-of-type':
+      return (e, tree) => like(e, tree).at(-1) === e;
+    case 'link':
+    case 'any-link':
+      return (e) => e.tag === 'a' && e.attributes.has('href');
+    case 'not':
+    case 'is':
+    case 'where': {
+      const inner = innerSelectors(node);
+      const any: Test = (e, tree) => inner.some((t) => !t.part && !t.state && t.matches(e, tree));
+      return name === 'not' ? (e, tree) => !any(e, tree) : any;
+    }
+    case 'nth-child':
+    case 'nth-of-type': {
+      const nth = nthOf(node);
+      return (e, tree) => {
+        const all = name === 'nth-child' ? tree.siblingsOf(e) : like(e, tree);
+        return nth !== undefined && isNth(all.indexOf(e) + 1, nth);
+      };
+    }
+    default:
+      return () => false;
+  }
+}
+
+function innerSelectors(node: Extract<CssNode, { type: 'PseudoClassSelector' }>): ElementTest[] {
+  const first = node.children?.first as (CssNode & { children?: Iterable<Selector> }) | null | undefined;
+  return first?.type === 'SelectorList' && first.children ? [...first.children].map(readSelector) : [];
+}
+
+function nthOf(node: Extract<CssNode, { type: 'PseudoClassSelector' }>): { a: number; b: number } | undefined {
+  const first = node.children?.first as { type: string; nth?: { type: string; a?: string; b?: string; name?: string } };
+  const nth = first.nth;
+  if (!nth) return undefined;
+  if (nth.type === 'Identifier') return nth.name === 'odd' ? { a: 2, b: 1 } : { a: 2, b: 0 };
+  return { a: Number(nth.a ?? 0), b: Number(nth.b ?? 0) };
+}
+
+function isNth(place: number, { a, b }: { a: number; b: number }): boolean {
+  if (a === 0) return place === b;
+  const n = (place - b) / a;
+  return Number.isInteger(n) && n >= 0;
+}
