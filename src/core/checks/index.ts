@@ -27,32 +27,87 @@ import { imageOversized } from './weight/imageOversized';
 import { offscreenEager } from './weight/offscreenEager';
 import { textUncompressed } from './weight/textUncompressed';
 
+import { hsts } from './https/hsts';
+import { certificate } from './https/certificate';
+import { cookieInsecure } from './https/cookieInsecure';
+import { addressForm } from './https/addressForm';
+import { mixedForm } from './mixed/mixedForm';
+import { mixedHint } from './mixed/mixedHint';
+import { mixedMasked } from './mixed/mixedMasked';
+import { heroHidden } from './hero/heroHidden';
+import { heroDialog } from './hero/heroDialog';
+import { heroSlides } from './hero/heroSlides';
+import { heroFont } from './hero/heroFont';
+import { heroPreload } from './hero/heroPreload';
+import { heroOtherHost } from './hero/heroOtherHost';
+import { imageDimensions } from './hero/imageDimensions';
+import { srcsetSizes } from './weight/srcsetSizes';
+import { pictureHidden } from './weight/pictureHidden';
+import { sourceMap } from './weight/sourceMap';
+import { preloadUnused } from './weight/preloadUnused';
+import { fontSubset } from './weight/fontSubset';
+import { loadCount } from './weight/loadCount';
+import { importChain } from './blocking/importChain';
+import { styleMedia } from './blocking/styleMedia';
+import { scriptBehindStyle } from './blocking/scriptBehindStyle';
+import { foreignBlocking } from './blocking/foreignBlocking';
+import { lateStyle } from './blocking/lateStyle';
+import { styleUnused } from './blocking/styleUnused';
+import { fontLate } from './blocking/fontLate';
+
 /** Every check, in the order in which concerns and findings are listed. */
 export const CHECKS: readonly Check[] = [
   httpEntrance,
   httpMention,
+  hsts,
+  certificate,
+  cookieInsecure,
+  addressForm,
   mixedMarkup,
   mixedStyle,
   mixedLoad,
+  mixedForm,
+  mixedHint,
+  mixedMasked,
   heroLazy,
   heroLate,
   heroPriority,
+  heroPreload,
+  heroOtherHost,
+  heroHidden,
+  heroSlides,
+  heroDialog,
+  heroFont,
+  imageDimensions,
   imageOversized,
+  srcsetSizes,
   textUncompressed,
   offscreenEager,
+  pictureHidden,
   loadFailed,
   duplicateBody,
   pictureFormat,
   inlinedData,
   fontFormat,
+  fontSubset,
+  preloadUnused,
+  sourceMap,
   textUnminified,
   libraryTwice,
   htmlLarge,
   cacheShort,
+  loadCount,
   scriptBlocking,
   styleBlocking,
+  importChain,
+  styleUnused,
+  styleMedia,
+  lateStyle,
+  scriptBehindStyle,
+  foreignBlocking,
   redirectInFront,
   fontDisplay,
+  fontLate,
   documentWrite,
   inlineScript,
   serverWait,

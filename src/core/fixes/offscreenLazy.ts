@@ -13,7 +13,7 @@ export const offscreenLazy: FixKind = {
   order: 50,
   effort: 15,
   offer(findings, context) {
-    const own = findings.filter((f) => f.check === 'offscreen-eager');
+    const own = findings.filter((f) => f.check === 'offscreen-eager' || f.check === 'picture-hidden');
     if (own.length === 0) return [];
     const values: Record<string, number> = {};
     for (const p of offscreenPictures(context.page, context.hero.url))

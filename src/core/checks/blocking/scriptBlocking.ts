@@ -1,12 +1,12 @@
 import { fileName, hostOf, sameSite } from '../../capture/url';
 import { bytesText, finding, type Check } from '../finding';
 
-/** A classic script in the head without defer or async (HTML, section 4.12.1). */
+/** A classic script in the head, or in front of the hero, without defer or async (HTML, section 4.12.1). */
 export const scriptBlocking: Check = {
   id: 'script-blocking',
   concern: 'blocking',
   question: 'Which scripts stand before the first paint?',
-  looksAt: 'Script elements of the head; Resource Timing renderBlockingStatus where recorded.',
+  looksAt: 'Script elements of the head, and those of the body in front of the hero.',
   cannotSee: 'Whether the first screen needs what a script does: read it before deferring.',
   fixedWhen:
     'The script has async, defer or type=module, or stands at the end of the body, and a new recording paints before it.',
@@ -14,9 +14,11 @@ export const scriptBlocking: Check = {
   standard: 'HTML, 4.12.1',
   change: 'Add defer, or async where order does not matter, or move the script to the end of the body.',
   examine(subject) {
-    const { page } = subject;
+    const { hero, page } = subject;
     return page.scripts.flatMap((script) => {
-      if (script.mode !== 'sync' || !script.url || !script.element.inHead) return [];
+      if (script.mode !== 'sync' || !script.url) return [];
+      const { inHead, start } = script.element;
+      if (!inHead && !(hero.element && start < hero.element.start)) return [];
       const load = page.loadOf(script.url);
       if (!load || load.mixedBlocked) return [];
       const foreign = !sameSite(hostOf(load.url), hostOf(page.capture.page));
@@ -29,10 +31,8 @@ export const scriptBlocking: Check = {
           element: script.element,
           load,
           numbers: { bytes: load.bodyBytes, thirdParty: foreign ? 1 : 0 },
-          title: `${fileName(script.url)} blocks parsing in the head (${bytesText(load.bodyBytes)}${foreign ? `, from ${hostOf(load.url)}` : ''})`,
-          plain: foreign
-            ? "Nothing is shown until another company's server has sent this script and it has run."
-            : 'Nothing is shown until this script has arrived and run.',
+          title: `${fileName(script.url)} blocks parsing ${inHead ? 'in the head' : 'in front of the hero'} (${bytesText(load.bodyBytes)}${foreign ? `, from ${hostOf(load.url)}` : ''})`,
+          plain: `${inHead ? 'Nothing is' : 'What stands below is not'} shown until ${foreign ? "another company's server has sent this script and it has run" : 'this script has arrived and run'}.`,
         }),
       ];
     });

@@ -1,6 +1,6 @@
 import { fileName, hostOf, sameSite } from '../../capture/url';
-import { mediaMatches } from '../../source/media';
 import { bytesText, finding, limitOf, type Check } from '../finding';
+import { isRenderBlocking } from './verdict';
 
 /** Stylesheets that hold back the first paint and are heavy, foreign or chained by @import. */
 export const styleBlocking: Check = {
@@ -26,9 +26,8 @@ export const styleBlocking: Check = {
     return page.mentions.flatMap((m) => {
       const rel = m.element.attributes.get('rel') ?? '';
       if (m.kind !== 'style' || m.element.inert || !/\bstylesheet\b/i.test(rel)) return [];
-      if (!mediaMatches(m.element.attributes.get('media'), page.capture.conditions.screenWidth)) return [];
       const load = page.loadOf(m.url);
-      if (!load || load.status !== 200 || load.renderBlocking === false) return [];
+      if (!load || load.status !== 200 || !m.element.inHead || !isRenderBlocking(page, load)) return [];
       const imports = page.styles.find((s) => s.load === load)?.references.filter((r) => r.use === 'import') ?? [];
       const foreign = !sameSite(hostOf(load.url), hostOf(page.capture.page));
       if (load.bodyBytes < limitOf(this, subject, 'bytes') && !foreign && imports.length === 0) return [];

@@ -1,0 +1,48 @@
+import { fileName, hostOf, sameSite } from '../../capture/url';
+import { finding, type Check } from '../finding';
+
+/** Fonts that are known only at the end of a chain of files. */
+export const fontLate: Check = {
+  id: 'font-late',
+  concern: 'blocking',
+  question: 'Does the browser learn of fonts early?',
+  looksAt: 'Which stylesheet names each font that was fetched, how that sheet was reached, and preloads.',
+  cannotSee: 'Which of several fonts the first screen needs most.',
+  fixedWhen: 'The font is preloaded, or named by a sheet of the site that the head links.',
+  harms: ['tidy', 'slow'],
+  standard: 'HTML, 4.6.7.9 (preload); CSS Fonts 4, 4.8',
+  change: 'Preload the font (as=font, crossorigin), or name it in a sheet of the site itself.',
+  examine(subject) {
+    const { page } = subject;
+    const done = new Set<string>();
+    return page.styles.flatMap((sheet) =>
+      sheet.references.flatMap((r) => {
+        const load = r.use === 'font' ? page.loadOf(r.url) : undefined;
+        if (load?.kind !== 'font' || load.status !== 200 || done.has(load.url)) return [];
+        if (page.mentionsOf(load.url).some((m) => m.element.tag === 'link')) return [];
+        const imported = page.styles.some((s) =>
+          s.references.some((i) => i.use === 'import' && i.url === sheet.load?.url),
+        );
+        const foreign = sheet.load !== undefined && !sameSite(hostOf(sheet.url), hostOf(page.capture.page));
+        if (!imported && !foreign) return [];
+        done.add(load.url);
+        const face = page.rulesOf(sheet).named.find((n) => n.start <= r.offset && r.offset < n.end);
+        const hides = /^(auto|block)?$/.test(face?.declarations.get('font-display') ?? '');
+        return [
+          finding({
+            check: this,
+            subject,
+            harm: hides ? 'slow' : 'tidy',
+            target: load.url,
+            style: { sheet, offset: r.offset },
+            load,
+            numbers: { bytes: load.bodyBytes },
+            title: `${fileName(load.url)} is known only through ${fileName(sheet.url)}, which ${imported ? 'another sheet imports' : `comes from ${hostOf(sheet.url)}`}`,
+            plain:
+              'The browser learns of this font only after several other files, so its text comes late or changes its look.',
+          }),
+        ];
+      }),
+    );
+  },
+};

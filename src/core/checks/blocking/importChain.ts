@@ -1,0 +1,56 @@
+import { fileName } from '../../capture/url';
+import type { Page } from '../../source/page';
+import { finding, type Check } from '../finding';
+
+/** Stylesheets that are known only when another one has come. */
+export const importChain: Check = {
+  id: 'import-chain',
+  concern: 'blocking',
+  question: 'Do stylesheets ask for further stylesheets?',
+  looksAt: '@import in stylesheets that were fetched, and how deep the chain goes.',
+  cannotSee: 'Imports in stylesheets without a body in the capture.',
+  fixedWhen: 'The imported sheet is linked in the head, or its rules are part of the sheet that asked for it.',
+  harms: ['slow'],
+  standard: 'CSS Cascade 5, 2 (@import)',
+  change: 'Link the imported sheet in the head next to the other, or join the two in the build.',
+  examine(subject) {
+    const { page } = subject;
+    return page.styles.flatMap((sheet) =>
+      sheet.references
+        .filter((r) => r.use === 'import')
+        .flatMap((r) => {
+          const load = page.loadOf(r.url);
+          if (load?.kind !== 'style' || load.renderBlocking === false) return [];
+          const depth = depthOf(page, r.url);
+          return [
+            finding({
+              check: this,
+              subject,
+              harm: 'slow',
+              target: r.url,
+              style: { sheet, offset: r.offset },
+              load,
+              numbers: { depth, bytes: load.bodyBytes },
+              title: `${fileName(r.url)} is known only when ${sheet.load ? fileName(sheet.url) : 'a style element'} has come (@import, level ${depth})`,
+              plain: 'Nothing is shown until one stylesheet has come, been read, and the next one fetched in turn.',
+            }),
+          ];
+        }),
+    );
+  },
+};
+
+/** Levels of @import above a sheet; a circle ends the count. */
+function depthOf(page: Page, url: string): number {
+  const seen = new Set<string>();
+  let depth = 0;
+  for (let at: string | undefined = url; at !== undefined && !seen.has(at);) {
+    seen.add(at);
+    const wanted: string = at;
+    const by = page.styles.find((s) => s.references.some((r) => r.use === 'import' && r.url === wanted));
+    if (!by) break;
+    depth++;
+    at = by.load?.url;
+  }
+  return depth;
+}

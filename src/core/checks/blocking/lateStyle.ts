@@ -1,0 +1,42 @@
+import { fileName } from '../../capture/url';
+import { mediaMatches, screenOf } from '../../source/media';
+import { bytesText, finding, type Check } from '../finding';
+
+/** Stylesheets in the body: what stands after them is not shown until they have come. */
+export const lateStyle: Check = {
+  id: 'style-in-body',
+  concern: 'blocking',
+  question: 'Do stylesheets in the body hold back what stands after them?',
+  looksAt: 'Stylesheet links below the head whose media applies to this screen.',
+  cannotSee: 'Sheets that scripts add.',
+  fixedWhen: 'The link stands in the head, or its rules are part of a sheet there.',
+  harms: ['tidy', 'slow'],
+  standard: 'HTML, 4.2.4 (body-ok) and 4.6.7.20',
+  change: 'Move what the first screen needs into the head, and load the rest without blocking.',
+  examine(subject) {
+    const { hero, page } = subject;
+    const screen = screenOf(page.capture.conditions);
+    return page.mentions.flatMap((m) => {
+      const { attributes, inHead, inert, tag } = m.element;
+      if (m.kind !== 'style' || tag !== 'link' || inHead || inert) return [];
+      if (!/\bstylesheet\b/i.test(attributes.get('rel') ?? '') || !mediaMatches(attributes.get('media'), screen))
+        return [];
+      const load = page.loadOf(m.url);
+      if (load?.status !== 200) return [];
+      const before = hero.element !== undefined && m.element.start < hero.element.start;
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: before ? 'slow' : 'tidy',
+          target: m.url,
+          element: m.element,
+          load,
+          numbers: { bytes: load.bodyBytes },
+          title: `${fileName(m.url)} stands in the body${before ? ', ahead of the hero' : ''} (${bytesText(load.bodyBytes)})`,
+          plain: 'What stands below this line is not shown until this stylesheet has come.',
+        }),
+      ];
+    });
+  },
+};

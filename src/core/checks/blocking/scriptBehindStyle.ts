@@ -1,0 +1,57 @@
+import { fileName, hostOf, sameSite } from '../../capture/url';
+import { mediaMatches, screenOf } from '../../source/media';
+import { finding, type Check } from '../finding';
+
+/** An inline script that has to wait for a stylesheet, and holds up the parser meanwhile. */
+export const scriptBehindStyle: Check = {
+  id: 'script-behind-style',
+  concern: 'blocking',
+  question: 'Do inline scripts wait for stylesheets that stand before them?',
+  looksAt: 'Inline scripts after a stylesheet link in the order of the source.',
+  cannotSee: 'Whether the script needs the styles: most do not.',
+  fixedWhen: 'The script stands before the stylesheet links, or is a file with defer.',
+  harms: ['tidy', 'slow'],
+  standard: 'HTML, 4.12.1.1 and 4.2.7 ("a style sheet that is blocking scripts")',
+  change: 'Move the inline script above the stylesheet links, or into a file with defer.',
+  groupedBy: 'place',
+  examine(subject) {
+    const { page } = subject;
+    const screen = screenOf(page.capture.conditions);
+    const sheets = page.mentions.filter((m) => {
+      const load = page.loadOf(m.url);
+      return (
+        m.kind === 'style' &&
+        m.element.tag === 'link' &&
+        !m.element.inert &&
+        /\bstylesheet\b/i.test(m.element.attributes.get('rel') ?? '') &&
+        mediaMatches(m.element.attributes.get('media'), screen) &&
+        load !== undefined &&
+        load.status === 200
+      );
+    });
+    const script = page.scripts.find(
+      (s) => s.mode === 'inline' && sheets.some((m) => m.element.start < s.element.start),
+    );
+    const sheet = script && sheets.findLast((m) => m.element.start < script.element.start);
+    if (!script || !sheet) return [];
+    const load = page.loadOf(sheet.url);
+    const foreign = !sameSite(hostOf(sheet.url), hostOf(page.capture.page));
+    // At the end of the body the parser has nothing left to be held from.
+    const rest = (page.document?.text.length ?? 0) - script.element.end;
+    if (!foreign && rest < 2_000) return [];
+    return [
+      finding({
+        check: this,
+        subject,
+        harm: foreign ? 'slow' : 'tidy',
+        target: sheet.url,
+        element: script.element,
+        load,
+        numbers: { bytes: load?.bodyBytes ?? 0, thirdParty: foreign ? 1 : 0 },
+        title: `An inline script waits for ${fileName(sheet.url)}, and the parser with it`,
+        plain:
+          'The browser stops reading the page until this stylesheet has come, since a small script stands behind it.',
+      }),
+    ];
+  },
+};

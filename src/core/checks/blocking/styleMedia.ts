@@ -1,0 +1,37 @@
+import { fileName } from '../../capture/url';
+import { neverMatches } from '../../source/media';
+import { bytesText, finding, type Check } from '../finding';
+
+/** Stylesheets that no screen of today takes. */
+export const styleMedia: Check = {
+  id: 'style-media-never',
+  concern: 'blocking',
+  question: 'Are stylesheets fetched that apply to no screen?',
+  looksAt: 'media of stylesheet links: types that browsers have given up, and widths that contradict each other.',
+  cannotSee: 'Rules inside a sheet whose own media never match.',
+  fixedWhen: 'The link is gone, or names media that exist. Sheets for print are fine.',
+  harms: ['tidy'],
+  standard: 'Media Queries 4, 2.3; HTML, 4.6.7.20 (stylesheet)',
+  change: 'Take the link out.',
+  examine(subject) {
+    const { page } = subject;
+    return page.mentions.flatMap((m) => {
+      const media = m.element.attributes.get('media');
+      if (m.kind !== 'style' || m.element.tag !== 'link' || m.element.inert || !neverMatches(media)) return [];
+      const load = page.loadOf(m.url);
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: 'tidy',
+          target: m.url,
+          element: m.element,
+          load,
+          numbers: { bytes: load?.bodyBytes ?? 0 },
+          title: `${fileName(m.url)} is for media="${(media ?? '').slice(0, 60)}", which no screen is${load ? ` (${bytesText(load.bodyBytes)})` : ''}`,
+          plain: 'The browser fetches this file, last of all, and never uses it.',
+        }),
+      ];
+    });
+  },
+};

@@ -1,0 +1,92 @@
+import { fileName } from '../../capture/url';
+import { applies } from '../../source/rules';
+import { screenOf } from '../../source/media';
+import type { SourceElement } from '../../source/document';
+import type { Page, PageStyle } from '../../source/page';
+import { bytesText, finding, limitOf, type Check } from '../finding';
+import { isRenderBlocking } from './verdict';
+
+/** How much of a stylesheet something uses, in characters of its text. */
+export interface StyleUse {
+  readonly all: number;
+  /** Rules that match something of the first screen, and font and animation rules. */
+  readonly used: number;
+  /** True when the first screen was recorded; otherwise anything on the page counts as used. */
+  readonly firstScreen: boolean;
+}
+
+/**
+ * Holds the rules of a sheet against the elements of the first screen (of the whole page where that was not
+ * recorded). Rules for states and parts count with what they belong to.
+ */
+export function styleUse(page: Page, sheet: PageStyle): StyleUse {
+  const tree = page.rendered ?? page.tree;
+  const paths = page.rendered && page.capture.observations?.firstScreen;
+  const { rules, named } = page.rulesOf(sheet);
+  const screen = screenOf(page.capture.conditions);
+  const first = paths && new Set(paths);
+  // The root is not in the body, and always on the screen.
+  const counts = (e: SourceElement) => !first || first.has(e.path) || e.tag === 'html';
+  let used = named.reduce((sum, n) => sum + n.end - n.start, 0);
+  let all = used;
+  for (const rule of rules) {
+    const length = rule.end - rule.start;
+    all += length;
+    if (!tree || !applies(rule, screen)) continue;
+    const needed = rule.selectors.some((test) => {
+      if (test.state) return false;
+      return tree.select(test).some(counts);
+    });
+    if (needed) used += length;
+  }
+  return { all, used, firstScreen: first !== undefined };
+}
+
+/** Blocking stylesheets of which the first screen uses little. */
+export const styleUnused: Check = {
+  id: 'style-unused',
+  concern: 'blocking',
+  question: 'How much of each blocking stylesheet does the first screen use?',
+  looksAt:
+    'Every rule against the elements that the first screen showed, or those of the whole page where that was not recorded.',
+  cannotSee: 'Rules for what opens, is hovered or added later; other pages that need the rest.',
+  fixedWhen: 'What blocks is mostly used: the rest is loaded later or gone.',
+  harms: ['slow', 'tidy'],
+  standard: 'Selectors 4; CSS Cascade 5; HTML, 4.6.7.20',
+  change:
+    'Write the rules of the first screen into the head, and load the sheet without blocking; delete what no page uses.',
+  thresholds: [
+    { id: 'share', unit: 'share', value: 0.6, why: 'Some rest is normal: a sheet serves several pages.' },
+    { id: 'bytes', unit: 'bytes', value: 8_000, why: 'Less, as it travels, is not felt.' },
+  ],
+  examine(subject) {
+    const { page } = subject;
+    return page.styles.flatMap((sheet) => {
+      const { load } = sheet;
+      if (!load || load.bodyBytes < limitOf(this, subject, 'bytes') || !isRenderBlocking(page, load)) return [];
+      const { all, used, firstScreen } = styleUse(page, sheet);
+      const share = all === 0 ? 0 : 1 - used / all;
+      const savedBytes = Math.round(load.bodyBytes * share);
+      if (share < limitOf(this, subject, 'share') || savedBytes < limitOf(this, subject, 'bytes')) return [];
+      const percent = Math.round(share * 100);
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: savedBytes > 15_000 ? 'slow' : 'tidy',
+          target: load.url,
+          element: page.mentionsOf(load.url)[0]?.element,
+          load,
+          numbers: {
+            unusedShare: Math.round(share * 1000) / 1000,
+            savedBytes,
+            usedBytes: Math.round(load.bodyBytes * (1 - share)),
+            firstScreen: firstScreen ? 1 : 0,
+          },
+          title: `${percent} % of ${fileName(load.url)} is not used ${firstScreen ? 'by the first screen' : 'on this page'} (${bytesText(savedBytes)} as it travels)`,
+          plain: 'Visitors wait for the whole stylesheet, although what they see first needs a small part of it.',
+        }),
+      ];
+    });
+  },
+};

@@ -1,0 +1,51 @@
+import { fileName } from '../../capture/url';
+import { finding, limitOf, type Check } from '../finding';
+
+/** A hero of text that is painted when its font has come. */
+export const heroFont: Check = {
+  id: 'hero-text-font',
+  concern: 'hero',
+  question: 'Does the largest text of the first screen wait for a font?',
+  looksAt: 'Fonts that arrived shortly before the hero, a text, was painted.',
+  cannotSee: 'Which text uses which font; pages captured without observations.',
+  fixedWhen: 'A new recording paints the text before, or without, its font.',
+  harms: ['slow'],
+  standard: 'CSS Fonts 4, 4.9; Largest Contentful Paint, 2.2',
+  change: 'Preload this font with crossorigin, and give its @font-face rule font-display: swap or optional.',
+  groupedBy: 'target',
+  thresholds: [
+    {
+      id: 'withinMs',
+      unit: 'ms',
+      value: 60,
+      why: 'Longer after its arrival, the font is not what the paint waited for.',
+    },
+  ],
+  examine(subject) {
+    const { hero, page } = subject;
+    const { lcpMs, fcpMs } = page.capture.measured;
+    if (hero.kind !== 'text' || !hero.seen || lcpMs === undefined || fcpMs === undefined) return [];
+    const within = limitOf(this, subject, 'withinMs');
+    const font = page.capture.loads
+      .filter((l) => l.kind === 'font' && l.status === 200 && l.endMs <= lcpMs + 5 && l.endMs > lcpMs - within)
+      .sort((a, b) => b.endMs - a.endMs)[0];
+    if (!font) return [];
+    // Text that was there with the first paint, with other things waiting as well, is no proof.
+    const preloaded = page.mentionsOf(font.url).some((m) => m.element.tag === 'link');
+    if (preloaded && lcpMs - fcpMs < 20) return [];
+    return [
+      finding({
+        check: this,
+        subject,
+        harm: 'slow',
+        target: font.url,
+        element: hero.element,
+        path: hero.path,
+        load: font,
+        numbers: { fontMs: Math.round(font.endMs), paintMs: Math.round(lcpMs) },
+        title: `The hero is text that was painted when ${fileName(font.url)} had come`,
+        plain: 'The words were there long before, but were not shown until their font arrived.',
+      }),
+    ];
+  },
+};

@@ -1,0 +1,63 @@
+import type { SourceElement } from '../../source/document';
+import type { Page } from '../../source/page';
+import { declaredValue } from '../../source/styling';
+import { fileName } from '../../capture/url';
+import { finding, limitOf, type Check } from '../finding';
+
+/** Pictures of the first screen for which no room is kept: what stands below them jumps when they come. */
+export const imageDimensions: Check = {
+  id: 'image-dimensions',
+  concern: 'hero',
+  question: 'Is room kept for the pictures of the first screen before they come?',
+  looksAt: 'width and height attributes, and width, height and aspect-ratio in the styles that apply.',
+  cannotSee: 'Room that the layout around a picture keeps in other ways, such as a fixed height of what it stands in.',
+  fixedWhen: 'The img has width and height, and a new recording measures no layout shift.',
+  harms: ['tidy', 'slow'],
+  standard: 'HTML, 4.8.3 and 15.4.3 (width, height); Layout Instability, 2.2',
+  change: 'Give the img its file’s width and height; styles may still scale it with height: auto.',
+  groupedBy: 'place',
+  thresholds: [
+    { id: 'shift', unit: 'share', value: 0.1, why: 'From here on a layout shift counts as in need of improvement.' },
+  ],
+  examine(subject) {
+    const { page } = subject;
+    const { screenHeight } = page.capture.conditions;
+    const shift = page.capture.measured.cls ?? 0;
+    const done = new Set<SourceElement>();
+    return page.pictures.flatMap((p) => {
+      if (p.use !== 'img' || !p.visible || p.box.y >= screenHeight || p.box.height < 40) return [];
+      const element =
+        page.elementAt(p.path, 'img') ?? page.mentionsOf(p.url).find((m) => m.element.tag === 'img')?.element;
+      if (!element || done.has(element) || keepsRoom(page, element)) return [];
+      done.add(element);
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: shift >= limitOf(this, subject, 'shift') ? 'slow' : 'tidy',
+          target: p.url,
+          element,
+          load: page.loadOf(p.url),
+          numbers: { shift, drawnWidth: p.box.width, drawnHeight: p.box.height },
+          title: `No room is kept for ${fileName(p.url)}: the img has no width and height`,
+          plain: 'When the picture arrives, what is below it jumps down under the reader’s eyes.',
+        }),
+      ];
+    });
+  },
+};
+
+function keepsRoom(page: Page, element: SourceElement): boolean {
+  const { attributes } = element;
+  if (attributes.has('width') && attributes.has('height')) return true;
+  const height = declaredValue(page, element, 'height')?.value ?? 'auto';
+  if (!/^(auto|100%|inherit|unset|revert|initial|max-content|min-content|fit-content)/.test(height)) return true;
+  const ratio = declaredValue(page, element, 'aspect-ratio')?.value ?? 'auto';
+  if (ratio !== 'auto') return true;
+  // Taken out of the flow it moves nothing; at full height of its box the box keeps the room.
+  const position = declaredValue(page, element, 'position')?.value ?? '';
+  return (
+    /^(absolute|fixed)/.test(position) ||
+    (height === '100%' && declaredValue(page, element, 'object-fit') !== undefined)
+  );
+}

@@ -1,0 +1,39 @@
+import { hostOf } from '../../capture/url';
+import { finding, type Check } from '../finding';
+
+const SAYS = new Set(['canonical', 'language', 'social', 'base', 'feed']);
+const bare = (host: string) => host.replace(/^www\./, '');
+
+/** A page that names itself by its other host name, with www or without. */
+export const addressForm: Check = {
+  id: 'address-form',
+  concern: 'https',
+  question: 'Does the page name itself by the one address it is served from?',
+  looksAt: 'Canonical, hreflang, social, feed and base addresses that differ from the page’s host by www alone.',
+  cannotSee: 'Which of the two names the owner means to keep.',
+  fixedWhen: 'The page names the host that it is served from.',
+  harms: ['tidy'],
+  standard: 'RFC 6596; HTML, 4.6.7.2',
+  change: 'Write the host that the site answers from, or let the site answer from the host that it names.',
+  groupedBy: 'place',
+  examine(subject) {
+    const { page } = subject;
+    const host = hostOf(page.capture.page);
+    return page.mentions
+      .filter((m) => {
+        const other = hostOf(m.url);
+        return SAYS.has(m.use) && !m.element.inert && other !== host && bare(other) === bare(host);
+      })
+      .map((m) =>
+        finding({
+          check: this,
+          subject,
+          harm: 'tidy',
+          target: m.url,
+          element: m.element,
+          title: `The page is served from ${host} and names itself ${hostOf(m.url)} (${m.use})`,
+          plain: 'Search engines and other programs are told of an address that only leads on to this one.',
+        }),
+      );
+  },
+};

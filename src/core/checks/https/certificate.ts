@@ -1,0 +1,97 @@
+import type { HostCertificate } from '../../capture/capture';
+import { hostOf, isLoopbackHost, sameSite } from '../../capture/url';
+import { finding, limitOf, type Check, type Harm } from '../finding';
+
+/** True when a certificate's names cover a host (RFC 9525, 6.3: a star stands for one label). */
+export function coversHost(certificate: Pick<HostCertificate, 'names'>, host: string): boolean {
+  return certificate.names.some((n) => {
+    const name = n.toLowerCase();
+    return name === host || (name.startsWith('*.') && host.split('.').slice(1).join('.') === name.slice(2));
+  });
+}
+
+/** The name with and without www. */
+const twinOf = (host: string) => (host.startsWith('www.') ? host.slice(4) : `www.${host}`);
+
+/** Certificates that run out, miss a name or come over an old protocol; connections that failed over one. */
+export const certificate: Check = {
+  id: 'certificate',
+  concern: 'https',
+  question: 'Are the certificates of this page’s hosts valid, lasting and complete?',
+  looksAt:
+    'Dates, names and protocol version of every host that the recording talked to; loads that failed over a certificate.',
+  cannotSee: 'The chain up to the root; hosts that this page does not ask. Files recorded by others tell nothing.',
+  fixedWhen: 'A new recording shows a certificate with weeks left, all names and TLS 1.2 or newer.',
+  harms: ['exposed', 'broken', 'tidy'],
+  standard: 'RFC 5280, 4.1.2.5; RFC 9525, 6.3; RFC 8996',
+  change: 'Renew the certificate by a job of its own, for www and the bare name both; switch off TLS 1.0 and 1.1.',
+  groupedBy: 'host',
+  thresholds: [
+    { id: 'daysLeft', unit: 'count', value: 21, why: 'Time to notice that the renewal failed, and to repair it.' },
+  ],
+  examine(subject) {
+    const { capture } = subject.page;
+    const main = hostOf(capture.page);
+    const at = Date.parse(capture.recordedAt);
+    const tell = (host: string, harm: Harm, title: string, plain: string, numbers: Record<string, number> = {}) =>
+      finding({ check: this, subject, harm, target: `https://${host}/*`, path: title, title, plain, numbers });
+    const shown = (capture.observations?.certificates ?? []).flatMap((c) => {
+      const daysLeft = Math.floor((Date.parse(c.validTo) - at) / 86_400_000);
+      const out = [];
+      if (daysLeft < 0)
+        out.push(
+          tell(c.host, 'broken', `The certificate of ${c.host} has run out`, 'Browsers warn every visitor away.', {
+            daysLeft,
+          }),
+        );
+      else if (daysLeft < limitOf(this, subject, 'daysLeft'))
+        out.push(
+          tell(
+            c.host,
+            'exposed',
+            `The certificate of ${c.host} runs out in ${daysLeft} ${daysLeft === 1 ? 'day' : 'days'}`,
+            'If nobody renews it, browsers will warn every visitor away from that day on.',
+            { daysLeft },
+          ),
+        );
+      if (/^TLS 1(\.[01])?$|^SSL/.test(c.protocol))
+        out.push(
+          tell(
+            c.host,
+            'exposed',
+            `${c.host} speaks ${c.protocol}, which is given up`,
+            'The way to this server is locked with an old lock that can be opened.',
+          ),
+        );
+      if (c.host === main && c.names.length > 0 && !coversHost(c, twinOf(main)) && sameLevel(main))
+        out.push(
+          tell(
+            c.host,
+            'tidy',
+            `The certificate of ${c.host} does not cover ${twinOf(main)}`,
+            'Who types the name the other way is shown a warning instead of the site.',
+          ),
+        );
+      return out;
+    });
+    const failed = capture.loads
+      .filter((l) => /ERR_CERT|ERR_SSL/.test(l.error ?? '') && !isLoopbackHost(hostOf(l.url)))
+      .map((load) =>
+        finding({
+          check: this,
+          subject,
+          harm: 'broken',
+          target: load.url,
+          load,
+          title: `${hostOf(load.url)} could not prove who it is (${load.error ?? ''})`,
+          plain: sameSite(hostOf(load.url), main)
+            ? 'Browsers refuse what comes from this server.'
+            : 'Browsers refuse what comes from this other company’s server.',
+        }),
+      );
+    return [...shown, ...failed];
+  },
+};
+
+/** Twins are expected of the bare name and www, not of hosts like media or tickets. */
+const sameLevel = (host: string) => host.startsWith('www.') || host.split('.').length === 2;

@@ -1,0 +1,59 @@
+import { header } from '../../capture/capture';
+import { hostOf, isLoopbackHost } from '../../capture/url';
+import { finding, limitOf, type Check, type Harm } from '../finding';
+
+/** What Strict-Transport-Security says (RFC 6797, 6.1); undefined when it says nothing that counts. */
+export function readHsts(value: string | undefined): { maxAgeS: number; subdomains: boolean } | undefined {
+  const age = /(?:^|;)\s*max-age\s*=\s*"?(\d+)"?/i.exec(value ?? '')?.[1];
+  if (age === undefined) return undefined;
+  return { maxAgeS: Number(age), subdomains: /(?:^|;)\s*includeSubDomains\s*(?:;|$)/i.test(value ?? '') };
+}
+
+/** Browsers are not told to come back by https only. */
+export const hsts: Check = {
+  id: 'hsts',
+  concern: 'https',
+  question: 'Are browsers told to use https for this host from now on?',
+  looksAt: 'Strict-Transport-Security in the answer with the page.',
+  cannotSee: 'Whether the host is on the list that browsers are shipped with; other hosts of the site.',
+  fixedWhen: 'The https answer has Strict-Transport-Security with a max-age of half a year or more.',
+  harms: ['exposed', 'tidy'],
+  standard: 'RFC 6797, 6.1 and 7.2',
+  change: 'Send Strict-Transport-Security: max-age=31536000; includeSubDomains with every https answer.',
+  groupedBy: 'host',
+  thresholds: [
+    { id: 'maxAgeS', unit: 's', value: 15_552_000, why: 'Half a year: who comes less often is not protected anyway.' },
+  ],
+  examine(subject) {
+    const { capture } = subject.page;
+    const load = capture.loads[capture.documentIndex];
+    const host = hostOf(capture.page);
+    // A capture without headers cannot tell.
+    if (!load?.url.startsWith('https:') || load.status !== 200 || load.responseHeaders.length < 2) return [];
+    if (isLoopbackHost(host)) return [];
+    const said = readHsts(header(load.responseHeaders, 'strict-transport-security'));
+    const days = Math.round((said?.maxAgeS ?? 0) / 86_400);
+    const [harm, what]: [Harm, string] | [undefined, ''] =
+      !said || said.maxAgeS === 0
+        ? ['exposed', 'does not tell browsers to stay on https']
+        : said.maxAgeS < limitOf(this, subject, 'maxAgeS')
+          ? ['tidy', `holds browsers to https for ${days} ${days === 1 ? 'day' : 'days'} only`]
+          : said.subdomains
+            ? [undefined, '']
+            : ['tidy', 'does not hold browsers to https on hosts below it'];
+    if (!harm) return [];
+    return [
+      finding({
+        check: this,
+        subject,
+        harm,
+        target: load.url,
+        load,
+        numbers: { maxAgeS: said?.maxAgeS ?? 0, includeSubDomains: said?.subdomains ? 1 : 0 },
+        title: `${host} ${what} (Strict-Transport-Security)`,
+        plain:
+          'Whoever types the name without https goes over the insecure address first, and can be held there by others.',
+      }),
+    ];
+  },
+};

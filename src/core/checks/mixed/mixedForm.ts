@@ -1,0 +1,33 @@
+import { finding, type Check } from '../finding';
+import { byWhom, isForeign, isMixed } from './mixedKinds';
+
+/** A form on a secure page that sends what was typed over http. */
+export const mixedForm: Check = {
+  id: 'mixed-form',
+  concern: 'mixed',
+  question: 'Does any form of this https page send to an http address?',
+  looksAt: 'action of forms and formaction of their buttons, in the source as served.',
+  cannotSee: 'Forms that scripts build or send; where the server forwards what was typed.',
+  fixedWhen: 'The form names an https address.',
+  harms: ['broken'],
+  standard: 'HTML, 4.10.21.3; Mixed Content, 4.4',
+  change: 'Write https in action or formaction, once the address answers there.',
+  examine(subject) {
+    const { page } = subject;
+    return page.mentions
+      .filter((m) => m.use === 'form' && !m.element.inert && isMixed(page, m.url))
+      .map((m) =>
+        finding({
+          check: this,
+          subject,
+          harm: 'broken',
+          target: m.url,
+          element: m.element,
+          numbers: { thirdParty: isForeign(page, m.url) ? 1 : 0 },
+          title: `A form sends over http (${m.element.tag} ${m.attribute}${byWhom(page, m.url)})`,
+          plain:
+            'Browsers warn before they send this form, and what visitors type into it is readable for everybody on the way.',
+        }),
+      );
+  },
+};

@@ -1,0 +1,34 @@
+import { fileName } from '../../capture/url';
+import { finding, type Check } from '../finding';
+import { byWhom, isForeign, isMixed, masksMixed } from './mixedKinds';
+
+/** An http address that the source holds ready for a script or for later. */
+export const mixedHint: Check = {
+  id: 'mixed-hint',
+  concern: 'mixed',
+  question: 'Does the source hold http addresses ready that will be fetched later?',
+  looksAt: 'Data attributes of script-driven loaders and prefetch hints that the load record has not asked for.',
+  cannotSee: 'Addresses in scripts and in data that scripts fetch.',
+  fixedWhen: 'The attribute names the https address.',
+  harms: ['exposed', 'tidy'],
+  standard: 'Mixed Content, 3.1; HTML, 4.6.7.14 (prefetch)',
+  change: 'Write https in this attribute.',
+  examine(subject) {
+    const { page } = subject;
+    const asked = new Set(page.capture.loads.map((l) => l.url));
+    return page.mentions
+      .filter((m) => m.use === 'hint' && !m.element.inert && isMixed(page, m.url) && !asked.has(m.url))
+      .map((m) =>
+        finding({
+          check: this,
+          subject,
+          harm: masksMixed(page) || m.element.tag === 'link' ? 'tidy' : 'exposed',
+          target: m.url,
+          element: m.element,
+          numbers: { thirdParty: isForeign(page, m.url) ? 1 : 0 },
+          title: `${m.element.tag} ${m.attribute} holds ${fileName(m.url)} ready over http${byWhom(page, m.url)}`,
+          plain: 'A script, or the browser in a quiet moment, will ask for it over the insecure address.',
+        }),
+      );
+  },
+};

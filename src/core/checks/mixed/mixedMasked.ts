@@ -1,0 +1,37 @@
+import { finding, type Check } from '../finding';
+import { isMixed, masksMixed } from './mixedKinds';
+
+/** A policy that has browsers upgrade http addresses hides how many there are. */
+export const mixedMasked: Check = {
+  id: 'mixed-masked',
+  concern: 'mixed',
+  question: 'Does a policy hide http addresses that are still there?',
+  looksAt: 'upgrade-insecure-requests in Content-Security-Policy, by header or meta, and the http addresses under it.',
+  cannotSee: 'Rewriting by a server or a network in between, which leaves no trace.',
+  fixedWhen: 'No http address is left; then the policy has nothing to do.',
+  harms: ['tidy'],
+  standard: 'Upgrade Insecure Requests, 3.1 and 4.1',
+  change: 'Keep the policy, and correct the addresses under it: programs without it still see them.',
+  groupedBy: 'place',
+  examine(subject) {
+    const { page } = subject;
+    if (!masksMixed(page)) return [];
+    const markup = page.mentions.filter((m) => m.use === 'load' && !m.element.inert && isMixed(page, m.url));
+    const styles = page.styles.flatMap((s) => s.references.filter((r) => isMixed(page, r.url)));
+    const masked = markup.length + styles.length;
+    if (masked === 0) return [];
+    return [
+      finding({
+        check: this,
+        subject,
+        harm: 'tidy',
+        target: page.capture.page,
+        element: markup[0]?.element,
+        load: page.capture.loads[page.capture.documentIndex],
+        numbers: { masked },
+        title: `upgrade-insecure-requests masks ${masked} http ${masked === 1 ? 'address' : 'addresses'}`,
+        plain: 'Browsers are told to ask over https instead. The wrong addresses are still written in the page.',
+      }),
+    ];
+  },
+};

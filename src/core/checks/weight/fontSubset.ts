@@ -1,0 +1,52 @@
+import { fileName } from '../../capture/url';
+import { bytesText, finding, limitOf, type Check } from '../finding';
+
+/** Fonts that bring whole alphabets along. */
+export const fontSubset: Check = {
+  id: 'font-subset',
+  concern: 'weight',
+  question: 'Do fonts bring only the letters that the site uses?',
+  looksAt: 'Size of every font, and unicode-range in the @font-face rule that names it.',
+  cannotSee: 'Which letters are inside the file, and which the site needs.',
+  fixedWhen: 'The font comes in parts with unicode-range, each below the limit, or in one small part.',
+  harms: ['slow'],
+  standard: 'CSS Fonts 4, 4.5 (unicode-range)',
+  change: 'Cut the font into parts by script and name each with its unicode-range.',
+  thresholds: [
+    {
+      id: 'bytes',
+      unit: 'bytes',
+      value: 60_000,
+      why: 'The Latin letters of a text font take a third of it as WOFF 2.',
+    },
+  ],
+  examine(subject) {
+    const { page } = subject;
+    const done = new Set<string>();
+    return page.styles.flatMap((sheet) =>
+      sheet.references.flatMap((r) => {
+        const load = r.use === 'font' ? page.loadOf(r.url) : undefined;
+        if (load?.kind !== 'font' || load.status !== 200 || done.has(load.url)) return [];
+        if (load.bodyBytes < limitOf(this, subject, 'bytes')) return [];
+        const face = page
+          .rulesOf(sheet)
+          .named.find((n) => n.kind === 'font-face' && n.start <= r.offset && r.offset < n.end);
+        if (!face || face.declarations.has('unicode-range')) return [];
+        done.add(load.url);
+        return [
+          finding({
+            check: this,
+            subject,
+            harm: 'slow',
+            target: load.url,
+            style: { sheet, offset: r.offset },
+            load,
+            numbers: { bytes: load.bodyBytes },
+            title: `${fileName(load.url)} comes with all its letters (${bytesText(load.bodyBytes)}, no unicode-range)`,
+            plain: 'The font brings alphabets and signs that this site does not show.',
+          }),
+        ];
+      }),
+    );
+  },
+};

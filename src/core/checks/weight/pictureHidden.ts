@@ -1,0 +1,39 @@
+import { transferBytes } from '../../capture/capture';
+import { fileName } from '../../capture/url';
+import { bytesText, finding, limitOf, type Check } from '../finding';
+import { offscreenPictures } from './offscreen';
+
+/** Pictures that are fetched and never shown to this visitor. */
+export const pictureHidden: Check = {
+  id: 'picture-hidden',
+  concern: 'weight',
+  question: 'Are pictures fetched that this visitor never sees?',
+  looksAt: 'Pictures of the markup that had no place in the layout: in closed menus, or hidden for this screen.',
+  cannotSee: 'What opens at a click; pages captured without observations.',
+  fixedWhen: 'A new recording does not fetch them.',
+  harms: ['slow'],
+  standard: 'HTML, 2.5.7 (lazy loading) and 4.8.2 (picture)',
+  change: 'Put loading=lazy on them, or let picture and media choose by screen instead of hiding by style.',
+  groupedBy: 'place',
+  thresholds: [{ id: 'bytes', unit: 'bytes', value: 10_000, why: 'Less is not felt.' }],
+  examine(subject) {
+    const hidden = offscreenPictures(subject.page, subject.hero.url).filter((p) => !p.shown);
+    const bytes = hidden.reduce((sum, p) => sum + transferBytes(p.load), 0);
+    const [first] = hidden;
+    if (!first || bytes < limitOf(this, subject, 'bytes')) return [];
+    return [
+      finding({
+        check: this,
+        subject,
+        harm: 'slow',
+        target: '*',
+        element: first.element,
+        load: first.load,
+        numbers: { pictures: hidden.length, bytes },
+        title: `${hidden.length === 1 ? `${fileName(first.load.url)} is` : `${hidden.length} pictures are`} fetched and not shown to this visitor (${bytesText(bytes)})`,
+        plain:
+          'They are hidden on this screen, in closed menus for instance, and take the line away from what is shown.',
+      }),
+    ];
+  },
+};

@@ -1,0 +1,43 @@
+import { fileName, hostOf } from '../../capture/url';
+import { finding, type Check } from '../finding';
+
+/** Source maps that were published along with the code. */
+export const sourceMap: Check = {
+  id: 'source-map',
+  concern: 'weight',
+  question: 'Are source maps published along with the code?',
+  looksAt: 'Maps among the loads, and scripts and styles that name one in their last line.',
+  cannotSee: 'Whether the map that is named is really there: visitors’ browsers do not ask for it.',
+  fixedWhen: 'The build leaves out the map and the line that names it.',
+  harms: ['tidy'],
+  standard: 'Source Map (ECMA-426), 11.1',
+  change: 'Keep maps for yourselves: build with hidden maps, or let the server give them to developers only.',
+  groupedBy: 'host',
+  examine(subject) {
+    const { page } = subject;
+    return page.capture.loads.flatMap((load) => {
+      if (load.status !== 200) return [];
+      const isMap = /\.map$/i.test(load.url.split(/[?#]/)[0] ?? '');
+      const text = load.kind === 'script' || load.kind === 'style' ? page.bodies.text(load) : undefined;
+      // The line stands at the end; the whole of a large file need not be searched.
+      const named = text && /[#@]\s*sourceMappingURL=(?!data:)(\S+)/.exec(text.slice(-600))?.[1];
+      if (!isMap && !named) return [];
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: 'tidy',
+          target: load.url,
+          load,
+          numbers: { bytes: isMap ? load.bodyBytes : 0 },
+          title: isMap
+            ? `${fileName(load.url)} of ${hostOf(load.url)} is fetched by visitors`
+            : `${fileName(load.url)} names its source map (${fileName(named ?? '')})`,
+          plain: isMap
+            ? 'Visitors fetch what only developers need.'
+            : 'Everybody can read the code as it was written, remarks included. It costs visitors nothing.',
+        }),
+      ];
+    });
+  },
+};
