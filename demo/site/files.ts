@@ -4,8 +4,11 @@ import path from 'node:path';
 import { MEDIA } from './hosts';
 
 const require = createRequire(import.meta.url);
-const fromPackage = (name: string, file: string) =>
-  fs.readFileSync(path.join(path.dirname(require.resolve(`${name}/package.json`)), file));
+/** A library's file; its source map is called by a name of the site's own. */
+const fromPackage = (name: string, file: string) => {
+  const text = fs.readFileSync(path.join(path.dirname(require.resolve(`${name}/package.json`)), file), 'utf8');
+  return Buffer.from(text.replace(/(sourceMappingURL=)[\w.-]+(\.(?:css|js)\.map)/, '$1site$2'));
+};
 
 /** A file of the site: body and type. */
 export interface DemoFile {

@@ -220,7 +220,14 @@ async function respond(
   if (page) {
     return {
       status: 200,
-      headers: { 'content-type': 'text/html; charset=utf-8', 'cache-control': 'no-cache' },
+      headers: {
+        'content-type': 'text/html; charset=utf-8',
+        'cache-control': 'no-cache',
+        // The main host holds browsers to https for a day; the shop not at all, and its basket travels with http too.
+        ...(site === 'tickets'
+          ? { 'set-cookie': 'basket=0; Path=/; HttpOnly; SameSite=Lax' }
+          : { 'strict-transport-security': 'max-age=86400' }),
+      },
       body: pageBody(page),
       page: true,
     };
