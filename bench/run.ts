@@ -17,6 +17,7 @@ import { readPage } from '../src/core/source/page';
 import { importHar } from '../src/engine/services/importHar';
 import { openStore } from '../src/engine/store/store';
 import { measureCrawl } from './crawl';
+import { machine } from './machine';
 import { largeHar, wideHar } from './made';
 
 const root = path.join(path.dirname(fileURLToPath(import.meta.url)), '..');
@@ -169,12 +170,11 @@ function row(what: string, value: number, most: number, unit: string): Row {
 
 function print(rows: readonly Row[]): void {
   console.table(Object.fromEntries(rows.map((r) => [r.what, { measured: r.figure, wanted: r.wanted, ok: r.ok }])));
-  const machine = `${os.cpus().length} cores (${os.cpus()[0]?.model ?? 'unknown'}), ${Math.round(os.totalmem() / 2 ** 30)} GiB, Node.js ${process.versions.node}`;
-  const text = `# Speed\n\nMeasured by \`npm run bench\` on ${new Date().toISOString().slice(0, 10)}: ${machine}.\n\n| what | measured | wanted |\n|---|---|---|\n${rows.map((r) => `| ${r.what} | ${r.figure} | ${r.wanted || '-'} |`).join('\n')}\n\nThe 200-load capture and the 100 MB file are made up by \`bench/made.ts\`. How true the forecasts are is not\nmeasured here.\n`;
+  const text = `# Speed\n\nMeasured by \`npm run bench\` on ${machine()}.\n\n| what | measured | wanted |\n|---|---|---|\n${rows.map((r) => `| ${r.what} | ${r.figure} | ${r.wanted || '-'} |`).join('\n')}\n\nThe 200-load capture and the 100 MB file are made up by \`bench/made.ts\`. How true the forecasts are is not\nmeasured here.\n`;
   fs.writeFileSync(path.join(root, 'docs/bench.md'), text);
   fs.mkdirSync(path.join(root, 'bench/results'), { recursive: true });
   fs.writeFileSync(
     path.join(root, 'bench/results/speed.json'),
-    JSON.stringify({ machine, date: new Date().toISOString().slice(0, 10), rows }, null, 2) + '\n',
+    JSON.stringify({ machine: machine(), rows }, null, 2) + '\n',
   );
 }

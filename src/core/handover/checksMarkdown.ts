@@ -1,12 +1,24 @@
 import { CHECKS } from '../checks';
-import { CONCERNS } from '../checks/finding';
+import { CONCERNS, limitText, type Check } from '../checks/finding';
 import { FIX_KINDS } from '../fixes';
+
+const CAUSE = {
+  target: 'one file or address',
+  host: 'one host',
+  place: 'one place in a template',
+} as const;
+
+function limits(check: Check): string {
+  return (check.thresholds ?? [])
+    .map((t) => `- Limit \`${check.id}.${t.id}\`: ${limitText(t, t.value)}. ${t.why}\n`)
+    .join('');
+}
 
 /** The page of documentation about checks and kinds of fix, in Markdown. */
 export function checksMarkdown(): string {
   const parts = CONCERNS.map(({ id, name }) => {
     const own = CHECKS.filter((c) => c.concern === id);
-    return `## ${name}\n\n${own.map((c) => `### \`${c.id}\`\n\n${c.question}\n\n- Looks at: ${c.looksAt}\n- Cannot see: ${c.cannotSee}\n- Fixed when: ${c.fixedWhen}\n`).join('\n')}`;
+    return `## ${name}\n\n${own.map((c) => `### \`${c.id}\`\n\n${c.question}\n\n- Looks at: ${c.looksAt}\n- Cannot see: ${c.cannotSee}\n- Harm: ${c.harms.map((h) => h[0]?.toUpperCase() + h.slice(1)).join(', ')}; one cause is ${CAUSE[c.groupedBy ?? 'target']}\n- Standard: ${c.standard}\n- Change: ${c.change}\n- Fixed when: ${c.fixedWhen}\n${limits(c)}`).join('\n')}`;
   });
   const fixes = [...FIX_KINDS]
     .sort((a, b) => a.order - b.order)

@@ -1,6 +1,7 @@
 import type { Bodies, Capture, Load, PictureBox } from '../capture/capture';
 import { parseDocument, type SourceDocument, type SourceElement } from './document';
 import { imageAddress, isClassicOrModule, listMentions, type Mention } from './mentions';
+import { pictureSize, type PictureSize } from './pictureSize';
 import { readRules, type SheetRules } from './rules';
 import { ElementTree } from './selectors';
 import { listStyleReferences, type StyleReference } from './stylesheet';
@@ -35,6 +36,8 @@ export interface Page {
   elementAt(path: string | undefined, tag?: string): SourceElement | undefined;
   /** Recorded load that delivered an address, after redirects. */
   loadOf(url: string): Load | undefined;
+  /** Points of a picture's file; what the recorder saw is in CSS pixels, which srcset changes. */
+  filePixels(picture: PictureBox): PictureSize | undefined;
   readonly pictures: readonly PictureBox[];
   /** Rules of one of its stylesheets, read when first asked for. */
   rulesOf(style: PageStyle): SheetRules;
@@ -70,6 +73,14 @@ export function readPage(capture: Capture, bodies: Bodies): Page {
     styles: collectStyles(capture, bodies, document),
     scripts: document ? collectScripts(document) : [],
     pictures: capture.observations?.pictures ?? [],
+    filePixels(picture) {
+      const load = this.loadOf(picture.url);
+      const bytes = load && bodies.bytes(load);
+      const read = bytes && pictureSize(bytes);
+      if (read) return read;
+      const { naturalWidth: width, naturalHeight: height } = picture;
+      return width && height ? { width, height } : undefined;
+    },
     rulesOf(style) {
       let read = rules.get(style);
       if (!read) rules.set(style, (read = readRules(style.text)));
@@ -94,7 +105,9 @@ export function readPage(capture: Capture, bodies: Bodies): Page {
     },
     loadOf(url) {
       let load = loads.get(url) ?? loads.get(url.replace(/^http:/, 'https:'));
-      for (let hops = 0; load?.redirectTo && hops < 20; hops++) load = loads.get(load.redirectTo);
+      // Where a redirect leads to http, a browser may have asked over https instead.
+      for (let hops = 0; load?.redirectTo && hops < 20; hops++)
+        load = loads.get(load.redirectTo) ?? loads.get(load.redirectTo.replace(/^http:/, 'https:'));
       return load;
     },
   };

@@ -9,6 +9,8 @@ export interface ElementTest {
   readonly part: boolean;
   /** True when it needs the visitor to do something first (`:hover`, `:focus`, ...). */
   readonly state: boolean;
+  /** Ids count a million, classes and the like a thousand, tags one (Selectors 4, 17). */
+  readonly specificity: number;
   matches(element: SourceElement, tree: ElementTree): boolean;
 }
 
@@ -84,8 +86,10 @@ function readSelector(selector: Selector): ElementTest {
   const compounds: Compound[] = [{ tests: [], combinator: '', key: '' }];
   let part = false;
   let state = false;
+  let specificity = 0;
   for (const node of selector.children) {
     const last = compounds.at(-1) as Compound;
+    specificity += weightOf(node);
     if (node.type === 'Combinator') compounds.push({ tests: [], combinator: node.name.trim() || ' ', key: '' });
     else if (node.type === 'PseudoElementSelector' || isOldPart(node)) part = true;
     else if (node.type === 'PseudoClassSelector' && STATES.has(node.name.toLowerCase())) state = true;
@@ -122,10 +126,18 @@ function readSelector(selector: Selector): ElementTest {
   };
   return {
     key: steps.at(-1)?.key ?? '',
+    specificity,
     part,
     state,
     matches: (e, tree) => holds(steps.length - 1, e, tree),
   };
+}
+
+function weightOf(node: CssNode): number {
+  if (node.type === 'IdSelector') return 1e6;
+  if (node.type === 'TypeSelector') return node.name === '*' ? 0 : 1;
+  if (node.type === 'PseudoClassSelector') return node.name.toLowerCase() === 'where' ? 0 : 1000;
+  return node.type === 'ClassSelector' || node.type === 'AttributeSelector' ? 1000 : 0;
 }
 
 const rank = (key: string) => (key.startsWith('#') ? 2 : key.startsWith('.') ? 1 : 0);

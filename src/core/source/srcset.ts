@@ -54,8 +54,8 @@ function lengthPx(length: string, screenWidthPx: number): number {
 }
 
 /**
- * The candidate a browser takes. The standard leaves it open (HTML, 4.8.4.3.4); this is what Chromium does: the
- * least dense one that is dense enough, but the one before it where the screen is nearer to that one.
+ * The candidate a browser takes: the least dense one that is dense enough, else the densest. The standard leaves it
+ * open (HTML, 4.8.4.3.4); this is what Chromium does.
  */
 export function pickCandidate(
   srcset: string,
@@ -68,11 +68,5 @@ export function pickCandidate(
   const ranked = candidates
     .map((c) => ({ url: c.url, density: c.width !== undefined ? c.width / Math.max(1, shown) : (c.density ?? 1) }))
     .sort((a, b) => a.density - b.density);
-  const { density } = screen;
-  const enough = ranked.findIndex((c) => c.density >= density);
-  if (enough < 0) return ranked.at(-1)?.url;
-  const before = ranked[enough - 1];
-  const next = ranked[enough] as (typeof ranked)[number];
-  const near = before && density > 1 && density < Math.sqrt(before.density * next.density);
-  return (near ? before : next).url;
+  return (ranked.find((c) => c.density >= screen.density) ?? ranked.at(-1))?.url;
 }

@@ -1,4 +1,4 @@
-import { screenOf } from './media';
+import { mediaMatches, screenOf } from './media';
 import { applies, readDeclarations, type StyleRule } from './rules';
 import type { SourceElement } from './document';
 import type { Page, PageStyle } from './page';
@@ -9,56 +9,103 @@ export interface MatchedRule {
   readonly rule: StyleRule;
 }
 
-type Entry = MatchedRule & { readonly test: StyleRule['selectors'][number] };
+/** A declared value and the rule it comes from; none for a style attribute. */
+export interface Declared {
+  readonly value: string;
+  readonly by?: MatchedRule;
+}
 
-const indexes = new WeakMap<Page, Map<string, Entry[]>>();
+type Entry = MatchedRule & { readonly test: StyleRule['selectors'][number]; readonly order: number };
+
+interface Styling {
+  readonly index: ReadonlyMap<string, readonly Entry[]>;
+  readonly known: WeakMap<SourceElement, ReadonlyMap<string, Declared>>;
+}
+
+const stylings = new WeakMap<Page, Styling>();
 
 /** Rules of a page's sheets by what their selectors end in: an element is held against few of them. */
-function indexOf(page: Page): Map<string, Entry[]> {
-  const known = indexes.get(page);
-  if (known) return known;
+function stylingOf(page: Page): Styling {
+  const made = stylings.get(page);
+  if (made) return made;
   const index = new Map<string, Entry[]>();
   const screen = screenOf(page.capture.conditions);
+  let order = 0;
   for (const sheet of page.styles) {
-    if (sheet.element && sheet.element.tag !== 'style') continue;
+    if (!sheetApplies(page, sheet)) continue;
     for (const rule of page.rulesOf(sheet).rules) {
       if (!applies(rule, screen)) continue;
+      order++;
       for (const test of rule.selectors) {
+        if (test.part || test.state) continue;
         const list = index.get(test.key);
-        if (list) list.push({ sheet, rule, test });
-        else index.set(test.key, [{ sheet, rule, test }]);
+        if (list) list.push({ sheet, rule, test, order });
+        else index.set(test.key, [{ sheet, rule, test, order }]);
       }
     }
   }
-  indexes.set(page, index);
-  return index;
+  const styling = { index, known: new WeakMap<SourceElement, ReadonlyMap<string, Declared>>() };
+  stylings.set(page, styling);
+  return styling;
 }
 
-/** Rules that apply to an element of the source on the capture's screen, before anybody touches the page. */
-export function matchedRules(page: Page, element: SourceElement): MatchedRule[] {
+/** False for sheets for other media and other looks, which browsers fetch all the same. */
+function sheetApplies(page: Page, sheet: PageStyle): boolean {
+  const screen = screenOf(page.capture.conditions);
+  if (sheet.element)
+    return sheet.element.tag === 'style' && mediaMatches(sheet.element.attributes.get('media'), screen);
+  const links = page.mentionsOf(sheet.url).filter((m) => m.element.tag === 'link' && !m.element.inert);
+  if (links.length === 0) return true;
+  return links.some(({ element: { attributes } }) => {
+    if (attributes.has('disabled') || /\balternate\b/i.test(attributes.get('rel') ?? '')) return false;
+    // What an onload changes applies in the end.
+    return attributes.has('onload') || mediaMatches(attributes.get('media'), screen);
+  });
+}
+
+/**
+ * What is declared for an element of the source on the capture's screen before anybody touches the page: importance,
+ * specificity and order decide, a style attribute stands above rules (CSS Cascade 5, 6.1). Inheritance is not
+ * followed; sheets count in the order in which they came.
+ */
+export function declaredFor(page: Page, element: SourceElement): ReadonlyMap<string, Declared> {
   const { tree } = page;
-  if (!tree) return [];
-  const index = indexOf(page);
-  const keys = ['', element.tag];
-  const id = element.attributes.get('id');
-  if (id) keys.push(`#${id}`);
-  for (const name of (element.attributes.get('class') ?? '').split(/\s+/)) if (name) keys.push(`.${name}`);
-  return keys.flatMap((key) =>
-    (index.get(key) ?? []).filter(({ test }) => !test.part && !test.state && test.matches(element, tree)),
-  );
+  const styling = stylingOf(page);
+  const known = styling.known.get(element);
+  if (known) return known;
+  const out = new Map<string, Declared & { weight: number; order: number }>();
+  const put = (property: string, value: string, weight: number, order: number, by?: MatchedRule) => {
+    const important = /!\s*important\s*$/i.test(value);
+    const own = {
+      value: important ? value.replace(/\s*!\s*important\s*$/i, '') : value,
+      weight: weight + (important ? 1e12 : 0),
+      order,
+      by,
+    };
+    const before = out.get(property);
+    if (!before || own.weight > before.weight || (own.weight === before.weight && order >= before.order))
+      out.set(property, own);
+  };
+  if (tree) {
+    const keys = ['', element.tag];
+    const id = element.attributes.get('id');
+    if (id) keys.push(`#${id}`);
+    for (const name of new Set((element.attributes.get('class') ?? '').split(/\s+/))) if (name) keys.push(`.${name}`);
+    for (const key of keys)
+      for (const entry of styling.index.get(key) ?? [])
+        if (entry.test.matches(element, tree))
+          for (const [property, value] of entry.rule.declarations)
+            put(property, value, entry.test.specificity, entry.order, entry);
+  }
+  const inline = element.attributes.get('style');
+  if (inline !== undefined) for (const [property, value] of readDeclarations(inline)) put(property, value, 1e9, 0);
+  styling.known.set(element, out);
+  return out;
 }
 
-/** The last declared value of a property for an element (style attribute first), without regard to specificity. */
-export function declaredValue(
-  page: Page,
-  element: SourceElement,
-  property: string,
-): { readonly value: string; readonly by?: MatchedRule } | undefined {
-  const inline = element.attributes.get('style');
-  const own = inline === undefined ? undefined : readDeclarations(inline).get(property);
-  if (own !== undefined) return { value: own };
-  const by = matchedRules(page, element).findLast((m) => m.rule.declarations.has(property));
-  return by && { value: by.rule.declarations.get(property) ?? '', by };
+/** One declared value of an element. */
+export function declaredValue(page: Page, element: SourceElement, property: string): Declared | undefined {
+  return declaredFor(page, element).get(property);
 }
 
 /** An element and what it stands in, innermost first, up to the root. */

@@ -30,12 +30,12 @@ export async function measureSizes(page: Page, bodies: Bodies): Promise<Measured
   const seen = new Set<number>();
   for (const p of page.pictures) {
     const load = page.loadOf(p.url);
-    if (!load || !p.visible || !p.naturalWidth || !p.naturalHeight || load.bodyBytes < SMALLEST || seen.has(load.index))
-      continue;
-    if (p.naturalWidth * p.naturalHeight > MAX_PIXELS || /svg|gif/.test(load.mimeType)) continue;
+    const file = page.filePixels(p);
+    if (!load || !file || !p.visible || load.bodyBytes < SMALLEST || seen.has(load.index)) continue;
+    if (file.width * file.height > MAX_PIXELS || /svg|gif/.test(load.mimeType)) continue;
     const bytes = bodies.bytes(load);
-    const needed = neededPixels(p.box.width, p.box.height, p.naturalWidth, p.naturalHeight, density);
-    if (!bytes || (needed.width * needed.height) / (p.naturalWidth * p.naturalHeight) > 0.95) continue;
+    const needed = neededPixels(p.box.width, p.box.height, file.width, file.height, density);
+    if (!bytes || (needed.width * needed.height) / (file.width * file.height) > 0.95) continue;
     seen.add(load.index);
     work.push(
       reencode(bytes, needed.width, needed.height).then((size) => void (size && resized.set(load.index, size))),

@@ -73,6 +73,7 @@ async function recordOnce(url: string, options: RecordOptions, number: number): 
       deviceScaleFactor: visitor.density,
       isMobile: visitor.touch,
       hasTouch: visitor.touch,
+      userAgent: visitor.touch ? phoneAgent(browser.version()) : undefined,
       extraHTTPHeaders: options.headers ? { ...options.headers } : undefined,
       httpCredentials: options.basicAuth,
       serviceWorkers: 'block',
@@ -153,6 +154,12 @@ function nextFor(code: string): string {
   if (/REFUSED|UNREACHABLE|TIMED_OUT|no answer/.test(code)) return 'Is the server up and reachable from this machine?';
   if (/TOO_MANY_REDIRECTS/.test(code)) return 'The address redirects in a circle: see HTTPS coverage.';
   return 'Open it in a browser on this machine to see what it says.';
+}
+
+/** What a phone's browser of this version calls itself, in the reduced form that all of them use by now. */
+function phoneAgent(version: string): string {
+  const major = version.split('.')[0] ?? '120';
+  return `Mozilla/5.0 (Linux; Android 10; K) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/${major}.0.0.0 Mobile Safari/537.36`;
 }
 
 async function settle(

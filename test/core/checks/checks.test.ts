@@ -61,11 +61,11 @@ describe('core/checks', () => {
   });
 
   describe('http-mention', () => {
-    it('finds own links, canonical and forms, not links to others', () => {
+    it('finds own links, canonical and hreflang, not links to others', () => {
       const list = found(
         'http-mention',
         body(
-          '<a href="http://www.fernhollow.example/a">a</a><a href="http://tickets.fernhollow.example/">t</a><a href="http://growers.mossbank.example/">m</a><form action="http://fernhollow.example/f"></form>',
+          '<a href="http://www.fernhollow.example/a">a</a><a href="http://tickets.fernhollow.example/">t</a><a href="http://growers.mossbank.example/">m</a><link rel="alternate" hreflang="de" href="http://fernhollow.example/f">',
         ),
       );
       expect(list.map((f) => [f.target, f.harm])).to.deep.equal([
@@ -149,7 +149,7 @@ describe('core/checks', () => {
       ]);
       expect(list.map((f) => [f.title, f.harm])).to.deep.equal([
         ['A redirect leads through http (image)', 'exposed'],
-        ['A script fetched over http (data, refused)', 'broken'],
+        ['A script fetched over http (data, refused, from a.example)', 'broken'],
       ]);
     });
   });
@@ -256,9 +256,11 @@ describe('core/checks', () => {
       ]);
       expect(list.map((f) => f.target)).to.deep.equal([PAGE + 'a.css']);
     });
-    it('finds eager pictures outside the first screen, hidden ones among them', () => {
-      const html = body('<img src="/a.jpg"><img src="/b.jpg"><img src="/c.jpg"><img src="/d.jpg" loading=lazy>');
-      const pictures = ['a', 'b', 'c', 'd'].map((n, i) =>
+    it('finds eager pictures below the first screen, and tells hidden ones apart', () => {
+      const html = body(
+        '<img src="/a.jpg"><img src="/b.jpg"><img src="/c.jpg"><img src="/d.jpg" loading=lazy><img src="/e.jpg">',
+      );
+      const pictures = ['a', 'b', 'c', 'd', 'e'].map((n, i) =>
         picture(`${PAGE}${n}.jpg`, {
           path: path(`img:nth-of-type(${i + 1})`),
           box: { x: 0, y: i * 900, width: 400, height: 240 },
@@ -266,13 +268,10 @@ describe('core/checks', () => {
           lazyAttribute: n === 'd',
         }),
       );
-      const [f] = found(
-        'offscreen-eager',
-        html,
-        ['a', 'b', 'c', 'd'].map((n) => img(`${n}.jpg`)),
-        { pictures },
-      );
-      expect(f?.evidence.numbers).to.include({ pictures: 2, hidden: 1 });
+      const loads = ['a', 'b', 'c', 'd', 'e'].map((n) => img(`${n}.jpg`));
+      const numbers = (check: string) => found(check, html, loads, { pictures })[0]?.evidence.numbers;
+      expect(numbers('offscreen-eager')).to.include({ pictures: 2 });
+      expect(numbers('picture-hidden')).to.include({ pictures: 1 });
     });
   });
 
@@ -300,6 +299,7 @@ describe('core/checks', () => {
           { url: PAGE + 'small.css', body: 'p{}' },
           { url: PAGE + 'print.css', body: big },
           { url: PAGE + 'imp.css', body: '@import "deep.css";' },
+          { url: PAGE + 'deep.css', body: 'p{}' },
           { url: 'https://c.example/f.css', body: 'p{}' },
         ],
       );

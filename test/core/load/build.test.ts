@@ -287,16 +287,18 @@ describe('core/load/hero', () => {
     expect(h.load?.url).to.equal(PAGE + 'new.jpg');
   });
 
-  it('is guessed: heavy picture, else background, else text', () => {
+  it('is guessed: the largest picture, else background, else text', () => {
     expect(
       hero('<body><img src=/s.jpg><img src=/h.jpg>', [
         { url: PAGE + 's.jpg', bytes: 9_000 },
         { url: PAGE + 'h.jpg', bytes: 90_000 },
       ]).url,
     ).to.equal(PAGE + 'h.jpg');
-    expect(hero('<style>b{background:url(/b.jpg)}</style><body>', [{ url: PAGE + 'b.jpg', bytes: 90_000 }])).to.include(
-      { kind: 'background' },
-    );
+    expect(
+      hero('<style>div{height:90px;background:url(/b.jpg)}</style><body><div></div>', [
+        { url: PAGE + 'b.jpg', bytes: 90_000 },
+      ]),
+    ).to.include({ kind: 'background' });
     expect(hero('<body><h1>x</h1>', [])).to.include({ kind: 'text', tag: 'h1' });
   });
 });

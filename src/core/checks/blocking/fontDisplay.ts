@@ -1,5 +1,6 @@
 import { fileName } from '../../capture/url';
 import { finding, type Check } from '../finding';
+import { fontDisplayOf, hidesText } from './fontFace';
 
 /** Fonts that keep their text invisible until they are there. */
 export const fontDisplay: Check = {
@@ -20,9 +21,8 @@ export const fontDisplay: Check = {
         .flatMap((reference) => {
           const load = page.loadOf(reference.url);
           if (load?.kind !== 'font' || load.status !== 200) return [];
-          const rule = ruleAround(sheet.text, reference.offset);
-          const display = /(?:^|[;{\s])font-display\s*:\s*([a-z]+)/i.exec(rule)?.[1]?.toLowerCase() ?? 'auto';
-          if (!['auto', 'block'].includes(display)) return [];
+          if (!hidesText(page, reference.url)) return [];
+          const display = fontDisplayOf(page, reference.url) ?? 'auto';
           return [
             finding({
               check: this,
@@ -39,10 +39,3 @@ export const fontDisplay: Check = {
     );
   },
 };
-
-/** The block of declarations in which an offset lies. */
-function ruleAround(css: string, offset: number): string {
-  const start = css.lastIndexOf('{', offset);
-  const end = css.indexOf('}', offset);
-  return css.slice(Math.max(0, start), end < 0 ? undefined : end);
-}

@@ -1,5 +1,6 @@
 import { fileName, hostOf, sameSite } from '../../capture/url';
 import { finding, type Check } from '../finding';
+import { hidesText } from './fontFace';
 
 /** Fonts that are known only at the end of a chain of files. */
 export const fontLate: Check = {
@@ -26,13 +27,11 @@ export const fontLate: Check = {
         const foreign = sheet.load !== undefined && !sameSite(hostOf(sheet.url), hostOf(page.capture.page));
         if (!imported && !foreign) return [];
         done.add(load.url);
-        const face = page.rulesOf(sheet).named.find((n) => n.start <= r.offset && r.offset < n.end);
-        const hides = /^(auto|block)?$/.test(face?.declarations.get('font-display') ?? '');
         return [
           finding({
             check: this,
             subject,
-            harm: hides ? 'slow' : 'tidy',
+            harm: hidesText(page, r.url) ? 'slow' : 'tidy',
             target: load.url,
             style: { sheet, offset: r.offset },
             load,

@@ -20,7 +20,7 @@ export const importChain: Check = {
         .filter((r) => r.use === 'import')
         .flatMap((r) => {
           const load = page.loadOf(r.url);
-          if (load?.kind !== 'style' || load.renderBlocking === false) return [];
+          if (load?.kind !== 'style' || load.status !== 200 || load.renderBlocking === false) return [];
           const depth = depthOf(page, r.url);
           return [
             finding({

@@ -23,12 +23,14 @@ export const redirectInFront: Check = {
           check: this,
           subject,
           harm:
-            ofPage || ['style', 'script'].includes(load.kind) || load.redirectTo === subject.hero.url ? 'slow' : 'tidy',
+            ofPage || ['style', 'script'].includes(load.kind) || page.loadOf(load.url) === subject.hero.load
+              ? 'slow'
+              : 'tidy',
           target: load.url,
           element,
           load,
           numbers: { waitedMs: Math.round(load.endMs - load.startMs), status: load.status },
-          title: `${ofPage ? 'The page' : fileName(load.url)} is behind a redirect (${load.status}) to ${fileName(load.redirectTo ?? '')}`,
+          title: `${ofPage ? 'The page' : fileName(load.url)} is behind a redirect (${load.status}) to ${nameOf(load.redirectTo ?? '', load.url)}`,
           plain: ofPage
             ? 'Visitors wait for a detour before the page itself is asked for.'
             : 'The browser asks twice for this file, since the page names its old address.',
@@ -36,3 +38,8 @@ export const redirectInFront: Check = {
       });
   },
 };
+
+/** The short name of a target, or all of it where the short names are alike. */
+function nameOf(target: string, from: string): string {
+  return fileName(target) === fileName(from) ? target : fileName(target);
+}

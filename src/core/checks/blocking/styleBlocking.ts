@@ -28,7 +28,10 @@ export const styleBlocking: Check = {
       if (m.kind !== 'style' || m.element.inert || !/\bstylesheet\b/i.test(rel)) return [];
       const load = page.loadOf(m.url);
       if (!load || load.status !== 200 || !m.element.inHead || !isRenderBlocking(page, load)) return [];
-      const imports = page.styles.find((s) => s.load === load)?.references.filter((r) => r.use === 'import') ?? [];
+      const imports =
+        page.styles
+          .find((s) => s.load === load)
+          ?.references.filter((r) => r.use === 'import' && page.loadOf(r.url)?.status === 200) ?? [];
       const foreign = !sameSite(hostOf(load.url), hostOf(page.capture.page));
       if (load.bodyBytes < limitOf(this, subject, 'bytes') && !foreign && imports.length === 0) return [];
       const why =

@@ -1,4 +1,5 @@
 import { fileName } from '../../capture/url';
+import { hidesText } from '../blocking/fontFace';
 import { finding, limitOf, type Check } from '../finding';
 
 /** A hero of text that is painted when its font has come. */
@@ -6,7 +7,7 @@ export const heroFont: Check = {
   id: 'hero-text-font',
   concern: 'hero',
   question: 'Does the largest text of the first screen wait for a font?',
-  looksAt: 'Fonts that arrived shortly before the hero, a text, was painted.',
+  looksAt: 'Fonts that hide their text and arrived shortly before the hero, a text, was painted.',
   cannotSee: 'Which text uses which font; pages captured without observations.',
   fixedWhen: 'A new recording paints the text before, or without, its font.',
   harms: ['slow'],
@@ -29,7 +30,7 @@ export const heroFont: Check = {
     const font = page.capture.loads
       .filter((l) => l.kind === 'font' && l.status === 200 && l.endMs <= lcpMs + 5 && l.endMs > lcpMs - within)
       .sort((a, b) => b.endMs - a.endMs)[0];
-    if (!font) return [];
+    if (!font || !hidesText(page, font.url)) return [];
     // Text that was there with the first paint, with other things waiting as well, is no proof.
     const preloaded = page.mentionsOf(font.url).some((m) => m.element.tag === 'link');
     if (preloaded && lcpMs - fcpMs < 20) return [];

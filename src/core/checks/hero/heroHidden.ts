@@ -1,7 +1,8 @@
+import type { Box } from '../../capture/capture';
+import { fileName } from '../../capture/url';
 import type { SourceElement } from '../../source/document';
-import type { Page } from '../../source/page';
-import { declaredValue, lineage, type MatchedRule } from '../../source/styling';
-import { finding, limitOf, type Check } from '../finding';
+import { hiddenAtFirst } from '../../source/hidden';
+import { finding, limitOf, type Check, type Subject } from '../finding';
 
 /** The hero is there, and is shown later: kept invisible by style until a script or an animation ends. */
 export const heroHidden: Check = {
@@ -25,9 +26,27 @@ export const heroHidden: Check = {
     const there = Math.max(hero.load?.endMs ?? 0, fcpMs ?? 0);
     const waitedMs = hero.seen && lcpMs !== undefined ? Math.round(lcpMs - there) : undefined;
     const late = waitedMs !== undefined && waitedMs >= limitOf(this, subject, 'waitMs');
-    const cause = hero.element && hiddenBy(page, hero.element);
+    const larger = largerPicture(subject);
+    const largerCause = larger && hiddenAtFirst(page, larger.element);
+    if (larger && largerCause)
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: 'slow',
+          target: larger.url,
+          element: largerCause.by ? undefined : larger.element,
+          style: largerCause.by && { sheet: largerCause.by.sheet, offset: largerCause.by.rule.start },
+          path: larger.element.path,
+          load: page.loadOf(larger.url),
+          title: `The largest picture of the first screen begins invisible (${largerCause.what}): ${fileName(larger.url)}`,
+          plain:
+            'The main picture fades in after it has come. Browsers do not count its paint, so the measured time is that of something smaller.',
+        }),
+      ];
+    const cause = hero.element && hiddenAtFirst(page, hero.element);
     // A style that hides counts when the paint was late, or when no paint was recorded that could disprove it.
-    if (!(late || (waitedMs === undefined && cause?.certain))) return [];
+    if (!(late || (waitedMs === undefined && cause))) return [];
     const by = cause?.by;
     return [
       finding({
@@ -49,26 +68,18 @@ export const heroHidden: Check = {
   },
 };
 
-/** What makes an element invisible at first: itself or what it stands in. */
-function hiddenBy(
-  page: Page,
-  element: SourceElement,
-): { what: string; by?: MatchedRule; certain: boolean } | undefined {
-  for (const e of lineage(page, element)) {
-    const opacity = declaredValue(page, e, 'opacity');
-    if (opacity && Number(opacity.value.replace(/!.*/, '')) === 0)
-      return { what: `opacity: 0 on ${e.tag}`, by: opacity.by, certain: true };
-    const visibility = declaredValue(page, e, 'visibility');
-    if (visibility && /^hidden\b/.test(visibility.value))
-      return { what: `visibility: hidden on ${e.tag}`, by: visibility.by, certain: true };
-    const animation = declaredValue(page, e, 'animation') ?? declaredValue(page, e, 'animation-name');
-    const frames =
-      animation &&
-      page.styles
-        .flatMap((s) => page.rulesOf(s).named)
-        .find((n) => n.kind === 'keyframes' && animation.value.split(/[\s,]+/).includes(n.name));
-    if (frames && Number(frames.declarations.get('opacity') ?? 1) === 0)
-      return { what: `the animation ${frames.name} begins invisible`, by: animation.by, certain: true };
-  }
-  return undefined;
+/** A picture of the first screen, larger than the hero, that begins invisible: no paint of it is ever counted. */
+function largerPicture({ hero, page }: Subject): { element: SourceElement; url: string } | undefined {
+  const { screenWidth, screenHeight } = page.capture.conditions;
+  const seen = page.capture.observations?.largestPaints.at(-1);
+  if (!seen) return undefined;
+  const inside = (b: Box) =>
+    Math.max(0, Math.min(screenWidth, b.x + b.width) - Math.max(0, b.x)) *
+    Math.max(0, Math.min(screenHeight, b.y + b.height) - Math.max(0, b.y));
+  const own = seen.box ? inside(seen.box) : seen.size;
+  const best = page.pictures
+    .filter((p) => p.visible && p.url !== hero.url && inside(p.box) > own)
+    .sort((a, b) => inside(b.box) - inside(a.box))[0];
+  const element = best && page.elementAt(best.path);
+  return best && element ? { element, url: best.url } : undefined;
 }

@@ -7,7 +7,8 @@ export const mixedHint: Check = {
   id: 'mixed-hint',
   concern: 'mixed',
   question: 'Does the source hold http addresses ready that will be fetched later?',
-  looksAt: 'Data attributes of script-driven loaders and prefetch hints that the load record has not asked for.',
+  looksAt:
+    'Data attributes of script-driven loaders and prefetch hints; those that were asked for over http stand with the load.',
   cannotSee: 'Addresses in scripts and in data that scripts fetch.',
   fixedWhen: 'The attribute names the https address.',
   harms: ['exposed', 'tidy'],
@@ -16,6 +17,7 @@ export const mixedHint: Check = {
   examine(subject) {
     const { page } = subject;
     const asked = new Set(page.capture.loads.map((l) => l.url));
+    const upgraded = (url: string) => asked.has(url.replace(/^http:/, 'https:'));
     return page.mentions
       .filter((m) => m.use === 'hint' && !m.element.inert && isMixed(page, m.url) && !asked.has(m.url))
       .map((m) =>
@@ -27,7 +29,9 @@ export const mixedHint: Check = {
           element: m.element,
           numbers: { thirdParty: isForeign(page, m.url) ? 1 : 0 },
           title: `${m.element.tag} ${m.attribute} holds ${fileName(m.url)} ready over http${byWhom(page, m.url)}`,
-          plain: 'A script, or the browser in a quiet moment, will ask for it over the insecure address.',
+          plain: upgraded(m.url)
+            ? 'A script asked for it over the insecure address; the browser went to the secure one instead.'
+            : 'A script, or the browser in a quiet moment, will ask for it over the insecure address.',
         }),
       );
   },

@@ -5,16 +5,25 @@ import type { Page } from '../../source/page';
 
 /**
  * Mixed Content (W3C), section 3: images, audio and video are upgradeable, everything else is
- * blockable; images of a srcset or picture element are blockable too.
+ * blockable, icons too; so are images of a srcset or picture element.
  */
 export function isUpgradeable(kind: LoadKind | Mention['kind'], attribute = ''): boolean {
   if (attribute === 'srcset' || attribute === 'imagesrcset') return false;
-  return kind === 'image' || kind === 'media' || kind === 'icon';
+  return kind === 'image' || kind === 'media';
 }
 
 /** True for an http address that makes a secure page's load mixed. */
 export function isMixed(page: Page, url: string): boolean {
   return page.capture.page.startsWith('https:') && isPlainHttp(url) && !isLoopbackHost(hostOf(url));
+}
+
+/** What a browser does with an http address that a secure page asks for. */
+export type MixedVerdict = 'blocked' | 'upgraded' | 'allowed';
+
+/** What a browser does with a mixed load: upgrades what is upgradeable, or all under a policy that says so, blocks the rest. */
+export function predictMixed(page: Page, kind: LoadKind | Mention['kind'], attribute = ''): MixedVerdict {
+  if (masksMixed(page)) return 'upgraded';
+  return isUpgradeable(kind, attribute) ? 'upgraded' : 'blocked';
 }
 
 /** True for an address of another company. */

@@ -1,4 +1,5 @@
 import { fileName } from '../../capture/url';
+import { hidesText } from '../blocking/fontFace';
 import { bytesText, finding, limitOf, type Check } from '../finding';
 
 /** Fonts that bring whole alphabets along. */
@@ -9,7 +10,7 @@ export const fontSubset: Check = {
   looksAt: 'Size of every font, and unicode-range in the @font-face rule that names it.',
   cannotSee: 'Which letters are inside the file, and which the site needs.',
   fixedWhen: 'The font comes in parts with unicode-range, each below the limit, or in one small part.',
-  harms: ['slow'],
+  harms: ['slow', 'tidy'],
   standard: 'CSS Fonts 4, 4.5 (unicode-range)',
   change: 'Cut the font into parts by script and name each with its unicode-range.',
   thresholds: [
@@ -37,7 +38,7 @@ export const fontSubset: Check = {
           finding({
             check: this,
             subject,
-            harm: 'slow',
+            harm: hidesText(page, r.url) ? 'slow' : 'tidy',
             target: load.url,
             style: { sheet, offset: r.offset },
             load,

@@ -1,4 +1,4 @@
-import { fileName, hostOf } from '../../capture/url';
+import { fileName, hostOf, pathOf } from '../../capture/url';
 import { finding, type Check } from '../finding';
 
 /** Files that the page asks for and does not get. */
@@ -19,6 +19,8 @@ export const loadFailed: Check = {
       // Requests that a page itself gives up are no fault.
       if (noAnswer && /abort|cancel/i.test(load.error ?? '')) return [];
       if (!noAnswer && load.status < 400) return [];
+      // Browsers ask for it unasked; its absence is no fault of the page.
+      if (/^\/favicon\.ico$/.test(pathOf(load.url)) && page.mentionsOf(load.url).length === 0) return [];
       const seen = load.kind === 'style' || load.kind === 'script' || load.kind === 'image' || load.kind === 'document';
       return [
         finding({

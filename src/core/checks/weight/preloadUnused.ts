@@ -51,7 +51,8 @@ export const preloadUnused: Check = {
 
 function used(page: Page, preload: Mention): boolean {
   const { url, kind } = preload;
-  if (kind === 'other') return true;
+  // Some turn into a stylesheet when they have come.
+  if (kind === 'other' || preload.element.attributes.has('onload')) return true;
   if (page.styles.some((s) => s.references.some((r) => r.url === url))) return true;
   if (page.pictures.some((p) => p.url === url)) return true;
   const others = page.mentions.filter((m) => m.url === url && m.element !== preload.element);
