@@ -4,6 +4,7 @@ import { Rail } from './frame/Rail';
 import { ShortcutSheet } from './frame/ShortcutSheet';
 import { TopBar } from './frame/TopBar';
 import { BriefScreen } from './brief/BriefScreen';
+import { ChecksScreen } from './checks/ChecksScreen';
 import { ConcernScreen } from './concern/ConcernScreen';
 import { PageFactsScreen } from './facts/PageFactsScreen';
 import { PageScreen } from './page/PageScreen';
@@ -89,6 +90,7 @@ function Screen({ siteId, rest }: { siteId: number; rest: string }) {
   if (page) return <PageScreen key={page} id={page} />;
   if (rest === '/pages') return <PagesScreen />;
   if (data.value.pages.length === 0) return <NothingRecorded siteId={siteId} />;
+  if (rest === '/checks') return <ChecksScreen siteId={siteId} />;
   if (concern) return <ConcernScreen key={concern[1]} concern={concern[1] as 'hero'} />;
   return <BriefScreen />;
 }

@@ -72,6 +72,8 @@ export interface Subject {
 /** A limit of a check, with its default and the reason for it. */
 export interface Threshold {
   readonly id: string;
+  /** In words, with the direction: `bytes from`. */
+  readonly name: string;
   readonly unit: 'bytes' | 'ms' | 's' | 'count' | 'share' | 'px';
   readonly value: number;
   readonly why: string;

@@ -113,6 +113,11 @@ export const CHECKS: readonly Check[] = [
   serverWait,
 ];
 
+/** Checks of how a host is set up: what they find is no fault of a single page. */
+export const HOST_CHECKS: readonly string[] = CHECKS.filter((c) => c.concern === 'https' && c.groupedBy === 'host').map(
+  (c) => c.id,
+);
+
 /** Runs every check on one page. The same id twice (two like mentions in one tag) counts once. */
 export function examinePage(subject: Subject): Finding[] {
   const seen = new Set<string>();

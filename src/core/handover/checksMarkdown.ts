@@ -10,7 +10,7 @@ const CAUSE = {
 
 function limits(check: Check): string {
   return (check.thresholds ?? [])
-    .map((t) => `- Limit \`${check.id}.${t.id}\`: ${limitText(t, t.value)}. ${t.why}\n`)
+    .map((t) => `- Limit \`${check.id}.${t.id}\`, ${t.name}: ${limitText(t, t.value)}. ${t.why}\n`)
     .join('');
 }
 

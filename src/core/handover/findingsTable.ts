@@ -1,11 +1,33 @@
+import { CHECKS } from '../checks';
 import type { Finding } from '../checks/finding';
 import { toCsv } from './csv';
 
-/** Findings as a CSV table. */
-export function findingsCsv(findings: readonly Finding[]): string {
-  return toCsv(
-    ['page', 'concern', 'harm', 'check', 'title', 'in plain words', 'target', 'source', 'line', 'column', 'element'],
-    findings.map((f) => [
+/** Columns of a table of findings, in this order. */
+export const FINDING_COLUMNS = [
+  'page',
+  'concern',
+  'harm',
+  'check',
+  'title',
+  'in plain words',
+  'target',
+  'source',
+  'line',
+  'column',
+  'element',
+  'change',
+  'fixed when',
+  'standard',
+  'figures',
+  'cause',
+] as const;
+
+/** Findings as rows of a table. */
+export function findingRows(findings: readonly Finding[]): (string | number | undefined)[][] {
+  const checks = new Map(CHECKS.map((c) => [c.id, c]));
+  return findings.map((f) => {
+    const check = checks.get(f.check);
+    return [
       f.page,
       f.concern,
       f.harm,
@@ -17,6 +39,18 @@ export function findingsCsv(findings: readonly Finding[]): string {
       f.evidence.source?.line,
       f.evidence.source?.column,
       f.evidence.element ?? f.evidence.path,
-    ]),
-  );
+      check?.change,
+      check?.fixedWhen,
+      check?.standard,
+      Object.entries(f.evidence.numbers)
+        .map(([name, value]) => `${name} ${value}`)
+        .join('; '),
+      f.cause,
+    ];
+  });
+}
+
+/** Findings as a CSV table. */
+export function findingsCsv(findings: readonly Finding[]): string {
+  return toCsv(FINDING_COLUMNS, findingRows(findings));
 }

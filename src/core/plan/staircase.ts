@@ -42,6 +42,8 @@ export interface Staircase {
   readonly stairs: readonly Stair[];
   /** How many of the stairs one should climb: all up to the last that pays. */
   readonly paying: number;
+  /** What every group wins alone on each page that it concerns, ms of hero paint. */
+  readonly alone: readonly { readonly group: string; readonly pages: readonly (readonly [string, number])[] }[];
 }
 
 /** Below this a step is not worth showing as a win, in ms. */
@@ -173,7 +175,24 @@ export function buildStaircase(pages: readonly PlanPage[], link: Link, maxStairs
   let stairs = climb(sorted);
   // A step that did not pay may have made a later one pay: then it has to stay where it was.
   if (stairs.some((s) => s.wonMs < 0)) stairs = climb(order);
-  return { nowMs: now.lcpMs, nowFcpMs: now.fcpMs, nowBytes: now.bytes, stairs, paying: lastPaying(stairs) + 1 };
+  return {
+    nowMs: now.lcpMs,
+    nowFcpMs: now.fcpMs,
+    nowBytes: now.bytes,
+    stairs,
+    paying: lastPaying(stairs) + 1,
+    alone: candidates.map((c) => ({ group: c.group.id, pages: aloneByPage(pages, c.group, link) })),
+  };
+}
+
+function aloneByPage(pages: readonly PlanPage[], group: FixGroup, link: Link): (readonly [string, number])[] {
+  const concerned = new Set(group.fixes.map((f) => f.page));
+  return pages
+    .filter((p) => concerned.has(p.graph.page))
+    .map(({ graph }) => [
+      graph.page,
+      milestonesWith(graph, [], link).lcpMs - milestonesWith(graph, group.fixes, link).lcpMs,
+    ]);
 }
 
 function climbStairs(

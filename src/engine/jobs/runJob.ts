@@ -1,6 +1,7 @@
 import { InputError } from '../../core/capture/errors';
 import { Control } from '../crawl/control';
 import { log } from '../log';
+import { runExamination } from '../services/runExamination';
 import { runImport } from '../services/runImport';
 import { runRecordings } from '../services/runRecordings';
 import { runSweep, type JobContext } from '../services/runSweep';
@@ -17,6 +18,7 @@ const WORK: Readonly<Record<JobKind, Work>> = {
   sweep: runSweep,
   record: runRecordings,
   import: runImport,
+  examine: runExamination,
 };
 
 /** Options of a run. */

@@ -6,6 +6,7 @@ import { findHero } from '../../core/load/hero';
 import type { OfferContext } from '../../core/fixes/fix';
 import { readPage, type Page } from '../../core/source/page';
 import { elementLabel } from '../../core/source/document';
+import { listMutes } from '../store/mutes';
 import { getBodies } from '../store/bodies';
 import { getCapture, unpackSizes, type CaptureRow, type FullCapture } from '../store/captures';
 import type { Store } from '../store/store';
@@ -33,6 +34,9 @@ export interface LoadRow {
   readonly bodyHash?: string;
 }
 
+/** A finding, and why it is kept out of lists. */
+export type ShownFinding = Finding & { readonly muted?: { readonly id: number; readonly reason: string } };
+
 /** Everything the Page screen shows of one capture. */
 export interface CaptureView {
   readonly row: CaptureRow;
@@ -48,20 +52,26 @@ export interface CaptureView {
     readonly seen: boolean;
     readonly bodyHash?: string;
   };
+  /** Where pictures and the hero were drawn, by path. */
+  readonly boxes: Readonly<Record<string, Box>>;
   readonly loads: readonly LoadRow[];
-  readonly findings: readonly Finding[];
+  readonly findings: readonly ShownFinding[];
   readonly fixes: readonly (Fix & { readonly changes: readonly LineChange[] })[];
   readonly source?: string;
   readonly graph: LoadGraph;
   readonly trust: Trust;
 }
 
-/** Reads a stored capture back with its bodies; undefined when there is none. */
-export async function openCapture(store: Store, id: number): Promise<{ full: FullCapture; page: Page } | undefined> {
+/** Reads a stored capture back with its text bodies, or with all of them; undefined when there is none. */
+export async function openCapture(
+  store: Store,
+  id: number,
+  bodiesOf: 'text' | 'all' = 'text',
+): Promise<{ full: FullCapture; page: Page } | undefined> {
   const full = await getCapture(store, id);
   if (!full) return undefined;
   const wanted = full.capture.loads.filter(
-    (l) => l.bodyHash && ['document', 'style', 'script', 'frame'].includes(l.kind),
+    (l) => l.bodyHash && (bodiesOf === 'all' || ['document', 'style', 'script', 'frame'].includes(l.kind)),
   );
   const bodies = await getBodies(store, [...new Set(wanted.map((l) => l.bodyHash as string))]);
   const byIndex = new Map<number, Uint8Array>();
@@ -85,6 +95,7 @@ export async function viewCapture(store: Store, id: number): Promise<CaptureView
   const context = offerContext(full, page);
   const { hero } = context;
   const paint = full.capture.observations?.largestPaints.at(-1);
+  const mutes = await listMutes(store, full.row.siteId);
   return {
     row: full.row,
     requested: full.capture.requested,
@@ -99,13 +110,27 @@ export async function viewCapture(store: Store, id: number): Promise<CaptureView
       seen: hero.seen,
       bodyHash: hero.load?.bodyHash,
     },
+    boxes: boxesOf(full.capture),
     loads: full.capture.loads.map(loadRow),
-    findings: full.findings,
+    findings: full.findings.map((f) => {
+      const mute = mutes.find(
+        (m) => m.value === (m.scope === 'check' ? f.check : m.scope === 'cause' ? f.cause : f.id),
+      );
+      return mute ? { ...f, muted: { id: mute.id, reason: mute.reason } } : f;
+    }),
     fixes: full.audit.fixes.map((fix) => ({ ...fix, changes: fixChanges(fix, context) })),
     source: page.document?.text,
     graph: full.audit.graph,
     trust: trustOf(full.audit.graph),
   };
+}
+
+function boxesOf(capture: FullCapture['capture']): Record<string, Box> {
+  const out: Record<string, Box> = {};
+  for (const p of capture.observations?.pictures ?? []) out[p.path] = p.box;
+  const hero = capture.observations?.largestPaints.at(-1);
+  if (hero?.path && hero.box) out[hero.path] = hero.box;
+  return out;
 }
 
 function loadRow(load: Load): LoadRow {

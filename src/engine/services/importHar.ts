@@ -2,12 +2,13 @@ import zlib from 'node:zlib';
 import { bodiesInMemory, type Load } from '../../core/capture/capture';
 import { InputError } from '../../core/capture/errors';
 import { readHar, type ReadCapture } from '../../core/capture/har';
+import type { Limits } from '../../core/checks/finding';
 import { auditPage, type Audit } from '../../core/plan/audit';
 import { readPage } from '../../core/source/page';
 import { measureSizes } from '../imaging/measure';
 import { contentHash, putBody } from '../store/bodies';
 import { addCapture, captureOfFile, packSizes, type CaptureRow } from '../store/captures';
-import { siteOfPage } from '../store/sites';
+import { knownSiteOf, siteLimits, siteOfPage } from '../store/sites';
 import type { Store } from '../store/store';
 
 /** Largest file that is read, after unpacking. */
@@ -42,17 +43,22 @@ export function unpackFile(bytes: Uint8Array, fileName: string): Uint8Array {
 }
 
 /**
- * Reads and examines every page of a HAR.
+ * Reads and examines every page of a HAR, by the limits that its site has set where there are any.
  * @throws InputError naming the JSON path of what is wrong.
  */
-export async function auditHar(bytes: Uint8Array, fileName: string): Promise<{ read: ReadCapture; audit: Audit }[]> {
+export async function auditHar(
+  bytes: Uint8Array,
+  fileName: string,
+  limitsOf: (page: string) => Promise<Limits | undefined> = () => Promise.resolve(undefined),
+): Promise<{ read: ReadCapture; audit: Audit }[]> {
   if (bytes.length > MAX_FILE_BYTES)
     throw new InputError('The file is larger than 512 MB.', fileName, 'Export fewer pages at a time.');
   const out: { read: ReadCapture; audit: Audit }[] = [];
   for (const read of readHar(unpackFile(bytes, fileName), fileName)) {
     const bodies = bodiesInMemory(read.bodies);
     const page = readPage(read.capture, bodies);
-    out.push({ read, audit: auditPage(page, await measureSizes(page, bodies)) });
+    const limits = await limitsOf(read.capture.page);
+    out.push({ read, audit: auditPage(page, await measureSizes(page, bodies), limits) });
   }
   return out;
 }
@@ -78,7 +84,10 @@ export async function importHar(
   const fileHash = contentHash(bytes);
   const known = await captureOfFile(store, fileHash);
   if (known.length > 0) return { captures: known, alreadyThere: true, notes: [] };
-  const audits = await auditHar(bytes, fileName);
+  const audits = await auditHar(bytes, fileName, async (page) => {
+    const siteId = target?.siteId ?? (await knownSiteOf(store, page))?.id;
+    return siteId === undefined ? undefined : siteLimits(store, siteId);
+  });
   try {
     const captures = await store.transaction().execute(async (tx) => {
       const rows: CaptureRow[] = [];

@@ -49,6 +49,21 @@ export async function startRecordings(
   return (await findJob(store, id)) as JobRow;
 }
 
+/**
+ * Puts a new examination of all captures of a site into the queue; one that waits already is enough.
+ */
+export async function startExamination(store: Store, site: SiteRow): Promise<JobRow> {
+  const waiting = (await openJobs(store, site.id)).find((j) => j.kind === 'examine' && j.state === 'queued');
+  if (waiting) return waiting;
+  const id = await addJob(store, {
+    kind: 'examine',
+    title: `Examination of ${site.name} by its limits`,
+    siteId: site.id,
+    input: { siteId: site.id },
+  });
+  return (await findJob(store, id)) as JobRow;
+}
+
 /** Puts the import of an uploaded file into the queue. */
 export async function startImport(store: Store, input: ImportInput): Promise<JobRow> {
   const id = await addJob(store, { kind: 'import', title: `Import of ${input.fileName}`, input });

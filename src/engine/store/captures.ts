@@ -1,6 +1,8 @@
 import zlib from 'node:zlib';
 import type { Capture, Device } from '../../core/capture/capture';
+import { hostOf } from '../../core/capture/url';
 import type { Finding, MeasuredSizes } from '../../core/checks/finding';
+import { folderOf } from '../../core/site/address';
 import type { Fix } from '../../core/fixes/fix';
 import type { LoadGraph } from '../../core/load/graph';
 import type { SelectQueryBuilder } from 'kysely';
@@ -86,9 +88,14 @@ export async function addCapture(store: Store, input: NewCapture): Promise<Captu
     })
     .returning(columns)
     .executeTakeFirstOrThrow();
-  for (let i = 0; i < input.findings.length; i += 500) {
-    const values = input.findings.slice(i, i + 500).map((f) => ({
-      capture_id: row.id,
+  await addFindings(store, row.id, input.findings);
+  return row;
+}
+
+async function addFindings(store: Store, captureId: number, findings: readonly Finding[]): Promise<void> {
+  for (let i = 0; i < findings.length; i += 500) {
+    const values = findings.slice(i, i + 500).map((f) => ({
+      capture_id: captureId,
       id: f.id,
       check: f.check,
       concern: f.concern,
@@ -97,10 +104,40 @@ export async function addCapture(store: Store, input: NewCapture): Promise<Captu
       target: f.target,
       title: f.title,
       json: JSON.stringify(f),
+      cause: f.cause,
+      folder: folderOf(f.page),
+      host: hostOf(f.evidence.load?.url ?? (f.target === '*' ? f.page : f.target)) || hostOf(f.page),
     }));
     await store.insertInto('findings').values(values).execute();
   }
-  return row;
+}
+
+/** Puts the outcome of a new examination in the place of the old one. Call it inside a transaction. */
+export async function replaceAudit(
+  store: Store,
+  captureId: number,
+  audit: StoredAudit,
+  findings: readonly Finding[],
+): Promise<void> {
+  await store.deleteFrom('findings').where('capture_id', '=', captureId).execute();
+  await addFindings(store, captureId, findings);
+  await store
+    .updateTable('captures')
+    .set({ audit: pack(audit), findings: findings.length })
+    .where('id', '=', captureId)
+    .execute();
+}
+
+/** Ids of all captures of a site, the latest sweep first. */
+export async function capturesOfSite(store: Store, siteId: number): Promise<number[]> {
+  const rows = await store
+    .selectFrom('captures')
+    .select('id')
+    .where('site_id', '=', siteId)
+    .orderBy('sweep_id', 'desc')
+    .orderBy('id')
+    .execute();
+  return rows.map((r) => r.id);
 }
 
 /** Ids of the latest capture of each page and device in a sweep; give it a query from `captures as latest`. */

@@ -1,16 +1,31 @@
+import { sql } from 'kysely';
+import { HOST_CHECKS } from '../../core/checks';
 import type { Finding } from '../../core/checks/finding';
 import { latestOf } from './captures';
 import type { Store } from './store';
 
-/** How findings are listed. */
-export interface FindingQuery {
+/** Which findings of a sweep are meant. */
+export interface FindingFilter {
   readonly sweepId: number;
   readonly device: 'phone' | 'desktop';
   readonly concern?: string;
   readonly harm?: string;
   readonly check?: string;
+  readonly cause?: string;
+  /** First part of the page's path, `/plants/`. */
+  readonly folder?: string;
+  /** Id of a template of the sweep. */
+  readonly template?: string;
+  /** Host of what is at fault. */
+  readonly host?: string;
   /** Words that page, target or title must contain. */
   readonly search?: string;
+  /** Muted ones: left out (the default), alone, or along with the others. */
+  readonly muted?: 'no' | 'only' | 'all';
+}
+
+/** How findings are listed. */
+export interface FindingQuery extends FindingFilter {
   readonly sort?: 'page' | 'target' | 'check' | 'harm' | 'title';
   readonly descending?: boolean;
   readonly limit: number;
@@ -20,23 +35,46 @@ export interface FindingQuery {
 /** A finding with the capture it belongs to. */
 export type FindingRow = Finding & { readonly captureId: number };
 
-/** One page of findings and how many there are in all; filtered and sorted in SQL. */
-export async function listFindings(store: Store, q: FindingQuery): Promise<{ total: number; rows: FindingRow[] }> {
+/** True in SQL for a finding that its site has muted, by itself, by its cause or by its check. */
+export const isMuted = sql<boolean>`exists (
+  select 1 from mutes m where m.site_id = captures.site_id and (
+    (m.scope = 'check' and m.value = findings."check") or
+    (m.scope = 'cause' and m.value = findings.cause) or
+    (m.scope = 'finding' and m.value = findings.id)))`;
+
+/** Findings of the latest captures of a sweep that fit a filter, with their captures and, where known, their pages. */
+export function findingsWhere(store: Store, q: FindingFilter) {
   let base = store
     .selectFrom('findings')
     .innerJoin('captures', 'captures.id', 'findings.capture_id')
+    .leftJoin('pages', (j) =>
+      j.onRef('pages.sweep_id', '=', 'captures.sweep_id').onRef('pages.url', '=', 'captures.page'),
+    )
     .where('captures.sweep_id', '=', q.sweepId)
     .where('captures.device', '=', q.device)
     .where('captures.id', 'in', (s) => latestOf(s.selectFrom('captures as latest'), q.sweepId));
-  if (q.concern) base = base.where('findings.concern', '=', q.concern);
-  if (q.harm) base = base.where('findings.harm', '=', q.harm);
-  if (q.check) base = base.where('findings.check', '=', q.check);
+  for (const name of ['concern', 'harm', 'check', 'cause', 'folder', 'host'] as const) {
+    const value = q[name];
+    if (value !== undefined && value !== '') base = base.where(`findings.${name}`, '=', value);
+  }
+  if (q.template) base = base.where('pages.template', '=', q.template);
   if (q.search) {
     const like = `%${q.search.replace(/[%_\\]/g, '\\$&')}%`;
     base = base.where((e) =>
-      e.or((['findings.page', 'findings.target', 'findings.title'] as const).map((c) => e(c, 'like', like))),
+      e.or(
+        (['page', 'target', 'title'] as const).map(
+          (c) => sql<boolean>`${e.ref(`findings.${c}`)} like ${like} escape '\\'`,
+        ),
+      ),
     );
   }
+  if (q.muted !== 'all') base = base.where(q.muted === 'only' ? isMuted : sql<boolean>`not ${isMuted}`);
+  return base;
+}
+
+/** One page of findings and how many there are in all; filtered and sorted in SQL. */
+export async function listFindings(store: Store, q: FindingQuery): Promise<{ total: number; rows: FindingRow[] }> {
+  const base = findingsWhere(store, q);
   const { total } = await base.select((e) => e.fn.countAll<number>().as('total')).executeTakeFirstOrThrow();
   const sort = `findings.${q.sort ?? 'page'}` as const;
   const rows = await base
@@ -49,38 +87,36 @@ export async function listFindings(store: Store, q: FindingQuery): Promise<{ tot
   return { total, rows: rows.map((r) => ({ ...(JSON.parse(r.json) as Finding), captureId: r.captureId })) };
 }
 
-/** Number of findings by concern, for the rail. */
-export async function countFindings(
+/** Number of causes by concern, for the rail; what is muted does not count. */
+export async function countCauses(
   store: Store,
   sweepId: number,
   device: 'phone' | 'desktop',
 ): Promise<Record<string, number>> {
-  const rows = await store
-    .selectFrom('findings')
-    .innerJoin('captures', 'captures.id', 'findings.capture_id')
-    .where('captures.sweep_id', '=', sweepId)
-    .where('captures.device', '=', device)
-    .where('captures.id', 'in', (s) => latestOf(s.selectFrom('captures as latest'), sweepId))
-    .select((e) => ['findings.concern', e.fn.countAll<number>().as('n')])
+  const rows = await findingsWhere(store, { sweepId, device })
+    .select((e) => ['findings.concern', e.fn.count<number>('findings.cause').distinct().as('n')])
     .groupBy('findings.concern')
     .execute();
   return Object.fromEntries(rows.map((r) => [r.concern, r.n]));
 }
 
-/** How many of these captures have nothing that breaks, exposes or slows. */
+/** How many of these captures have nothing that breaks, exposes or slows; faults of a whole host count for no page. */
 export async function countClean(store: Store, ids: readonly number[]): Promise<number> {
   if (ids.length === 0) return 0;
   const faulty = await store
     .selectFrom('findings')
-    .select('capture_id')
+    .innerJoin('captures', 'captures.id', 'findings.capture_id')
+    .select('findings.capture_id')
     .distinct()
-    .where('capture_id', 'in', [...ids])
-    .where('harm', '!=', 'tidy')
+    .where('findings.capture_id', 'in', [...ids])
+    .where('findings.harm', '!=', 'tidy')
+    .where('findings.check', 'not in', [...HOST_CHECKS])
+    .where(sql<boolean>`not ${isMuted}`)
     .execute();
   return ids.length - faulty.length;
 }
 
-/** Concern of every finding, by capture. */
+/** Concern of every finding that is not muted, by capture. */
 export async function concernsOfFindings(
   store: Store,
   ids: readonly number[],
@@ -89,8 +125,10 @@ export async function concernsOfFindings(
   if (ids.length === 0) return out;
   const rows = await store
     .selectFrom('findings')
-    .select(['capture_id', 'id', 'concern'])
-    .where('capture_id', 'in', [...ids])
+    .innerJoin('captures', 'captures.id', 'findings.capture_id')
+    .select(['findings.capture_id', 'findings.id', 'findings.concern'])
+    .where('findings.capture_id', 'in', [...ids])
+    .where(sql<boolean>`not ${isMuted}`)
     .execute();
   for (const row of rows) {
     const own = out.get(row.capture_id) ?? {};

@@ -62,7 +62,8 @@ const columns = [
 ] as const;
 
 /** Jobs that run one after the other: sweeps and recordings share the browser and the network. */
-export const laneOf = (kind: JobKind): 'pages' | 'files' => (kind === 'import' ? 'files' : 'pages');
+export const laneOf = (kind: JobKind): 'pages' | 'files' =>
+  kind === 'import' || kind === 'examine' ? 'files' : 'pages';
 
 type RawJob = Omit<JobRow, 'progress' | 'error' | 'place'> & { progress: string | null; error: string | null };
 

@@ -15,6 +15,7 @@ export interface Tables {
   sweep_notes: SweepNoteTable;
   jobs: JobTable;
   recordings: RecordingTable;
+  mutes: MuteTable;
 }
 
 export interface SiteTable {
@@ -25,6 +26,8 @@ export interface SiteTable {
   created_at: string;
   /** SweepSettings as JSON; null until the first sweep. */
   settings: string | null;
+  /** Limits of checks that differ from the defaults, as JSON. */
+  limits: Generated<string | null>;
 }
 
 export interface SweepTable {
@@ -68,6 +71,20 @@ export interface FindingTable {
   target: string;
   title: string;
   json: string;
+  cause: string;
+  folder: string;
+  host: string;
+}
+
+export interface MuteTable {
+  id: Generated<number>;
+  site_id: number;
+  scope: 'check' | 'cause' | 'finding';
+  value: string;
+  check: string;
+  title: string;
+  reason: string;
+  created_at: string;
 }
 
 /** Response bodies and screenshots, once by content hash (SHA-256). */
@@ -190,7 +207,7 @@ export interface SweepNoteTable {
   what: string;
 }
 
-export type JobKind = 'sweep' | 'record' | 'import';
+export type JobKind = 'sweep' | 'record' | 'import' | 'examine';
 export type JobState = 'queued' | 'running' | 'paused' | 'done' | 'failed' | 'cancelled';
 
 export interface JobTable {

@@ -1,4 +1,5 @@
 import { hostOf, sameSite } from '../../core/capture/url';
+import type { Limits } from '../../core/checks/finding';
 import { defaultSettings, type SweepSettings } from '../../core/site/settings';
 import { bodyHashes } from './captures';
 import type { Store } from './store';
@@ -32,11 +33,17 @@ export async function addSite(store: Store, name: string, home: string): Promise
   return { id: row.id, name, home, createdAt };
 }
 
+/** The site that a page belongs to, if there is one. */
+export async function knownSiteOf(store: Store, page: string): Promise<SiteRow | undefined> {
+  const host = hostOf(page);
+  return (await listSites(store)).find((s) => sameSite(hostOf(s.home), host));
+}
+
 /** The site that a page belongs to, made when there is none yet. */
 export async function siteOfPage(store: Store, page: string): Promise<SiteRow> {
-  const host = hostOf(page);
-  const known = (await listSites(store)).find((s) => sameSite(hostOf(s.home), host));
+  const known = await knownSiteOf(store, page);
   if (known) return known;
+  const host = hostOf(page);
   const name = host.replace(/^www\./, '');
   return addSite(store, name, new URL('/', page).href);
 }
@@ -52,6 +59,20 @@ export async function saveSiteSettings(store: Store, id: number, settings: Sweep
   await store
     .updateTable('sites')
     .set({ settings: JSON.stringify(settings) })
+    .where('id', '=', id)
+    .execute();
+}
+
+/** Limits of checks that this site has set for itself. */
+export async function siteLimits(store: Store, id: number): Promise<Limits> {
+  const row = await store.selectFrom('sites').select('limits').where('id', '=', id).executeTakeFirst();
+  return row?.limits ? (JSON.parse(row.limits) as Limits) : {};
+}
+
+export async function saveSiteLimits(store: Store, id: number, limits: Limits): Promise<void> {
+  await store
+    .updateTable('sites')
+    .set({ limits: JSON.stringify(limits) })
     .where('id', '=', id)
     .execute();
 }

@@ -15,11 +15,14 @@ export function StoryChart({
   graph,
   width,
   benchEmpty,
+  focus,
 }: {
   story: StoryAnswer;
   graph: LoadGraph;
   width: number;
   benchEmpty: boolean;
+  /** Index of a recorded load to show in a row of its own. */
+  focus?: number;
 }) {
   const until =
     Math.max(
@@ -28,8 +31,8 @@ export function StoryChart({
         Math.min(r.milestones.loadMs, r.milestones.lcpMs * 1.25),
       ]),
     ) * 1.06;
-  const now = storySide(graph, story.now, until);
-  const after = storySide(story.afterGraph, story.after, until);
+  const now = storySide(graph, story.now, until, focus);
+  const after = storySide(story.afterGraph, story.after, until, focus);
   const x = scaleLinear([0, until], [14, width - 120]);
   const up = HEAD + STRIP + now.rows.length * ROW;
   const axis = up + 16;
@@ -183,7 +186,7 @@ function Bar({ row, y, x, width }: { row: StoryRow; y: number; x: ScaleLinear<nu
   const label = row.name.length > 26 ? row.name.slice(0, 25) + '…' : row.name;
   const room = width - end > label.length * 6 + 8;
   return (
-    <g className={`bar ${row.role}`}>
+    <g className={row.focus ? `bar ${row.role} focus` : `bar ${row.role}`}>
       <title>{`${row.name}: found ${ms(row.foundMs)}${row.kind === 'fetch' ? `, asked for ${ms(row.sentMs)}, first byte ${ms(row.firstMs)}` : ''}, end ${ms(row.endMs)}${row.bytes ? `, ${bytes(row.bytes)}` : ''}. ${row.why}.`}</title>
       {row.kind === 'fetch' && (
         <rect

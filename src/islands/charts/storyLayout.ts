@@ -18,6 +18,8 @@ export interface StoryRow {
   readonly endMs: number;
   readonly why: string;
   readonly bytes: number;
+  /** The load of the finding that is marked. */
+  readonly focus?: boolean;
 }
 
 /** One side of the story: rows from the axis outwards, and the density of everything else. */
@@ -32,8 +34,8 @@ export interface StorySide {
 
 const MAX_ROWS = 8;
 
-/** Sorts one re-enactment into lanes; a pure function. */
-export function storySide(graph: LoadGraph, replay: Replay, untilMs: number): StorySide {
+/** Sorts one re-enactment into lanes; a pure function. `focus` is a recorded load that is to have a row of its own. */
+export function storySide(graph: LoadGraph, replay: Replay, untilMs: number, focus?: number): StorySide {
   const rows: StoryRow[] = [];
   const used = new Set<number>();
   const fetchRow = (id: number, role: Role, why: string) => {
@@ -79,6 +81,12 @@ export function storySide(graph: LoadGraph, replay: Replay, untilMs: number): St
     ...graph.scripts.filter((s) => s.mode === 'sync' && s.inHead && s.fetch >= 0).map((s) => s.fetch),
   ].sort((a, b) => (replay.fetches[b]?.endMs ?? 0) - (replay.fetches[a]?.endMs ?? 0));
   for (const id of blocking) if (rows.length < MAX_ROWS) fetchRow(id, 'block', 'holds back the first paint');
+  const focused = focus === undefined ? undefined : graph.fetches.find((f) => f.load === focus);
+  if (focused) {
+    fetchRow(focused.id, 'rest', 'the load of the marked finding');
+    const at = rows.findIndex((r) => r.key === `f${focused.id}`);
+    if (at >= 0) rows[at] = { ...(rows[at] as StoryRow), focus: true };
+  }
   rows.sort((a, b) => a.foundMs - b.foundMs || a.endMs - b.endMs);
 
   const heroAt = replay.fetches[graph.hero.fetch]?.foundMs ?? Infinity;

@@ -1,14 +1,20 @@
 import { useMemo, useRef, useState } from 'react';
-import { CONCERNS, type Concern, type Harm } from '../../core/checks/finding';
-import { fileName } from '../../core/capture/url';
+import { CHECKS } from '../../core/checks';
+import { CONCERNS, type Concern } from '../../core/checks/finding';
+import type { CausePlace } from '../../engine/store/causes';
+import type { MuteRow } from '../../engine/store/mutes';
+import { MutedNotice, unmute } from '../findings/MuteForm';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
+import { useJobs } from '../state/jobs';
 import { go, setQuery, useLocation } from '../state/router';
-import type { FindingRow } from '../state/types';
 import { count } from '../ui/format';
-import { ErrorBox, HarmMark, Kbd, Loading } from '../ui/parts';
+import { ErrorBox, Loading } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
 import { moveRow, useKeys } from '../ui/useKeys';
+import { CauseFilters } from './CauseFilters';
+import { CauseItem } from './CauseItem';
+import { rateCauses, SORTS, type CausesAnswer, type CauseSort } from './causes';
 
 const QUESTION: Readonly<Record<Concern, string>> = {
   https:
@@ -19,129 +25,131 @@ const QUESTION: Readonly<Record<Concern, string>> = {
   blocking: 'What must arrive and run before anything is drawn?',
 };
 
-/** Findings that are one cause: the same check on the same target (or the same words for heroes). */
-interface Cause {
-  readonly key: string;
-  readonly first: FindingRow;
-  readonly rows: readonly FindingRow[];
-}
+/** Query parameters that narrow the list, as the API knows them. */
+const FILTERS = ['harm', 'check', 'folder', 'template', 'host', 'search', 'muted'] as const;
 
-/** All findings of a concern, grouped by cause. */
+/** All findings of a concern, grouped by the change that removes them. */
 export function ConcernScreen({ concern }: { concern: Concern }) {
   const bench = useBench();
   const { query } = useLocation();
-  const harm = query.get('harm') as Harm | null;
-  const words = query.get('search') ?? '';
   const search = useRef<HTMLInputElement>(null);
   const [row, setRow] = useState(0);
-  const filter = `device=${bench.data.value?.device ?? 'phone'}&concern=${concern}${harm ? `&harm=${harm}` : ''}${words ? `&search=${encodeURIComponent(words)}` : ''}`;
-  const path = `/api/sweeps/${bench.sweepId ?? 0}/findings?${filter}`;
-  const found = useResource<{ total: number; rows: FindingRow[] }>(`${path}&limit=5000`);
-  const causes = useMemo(() => groupCauses(found.value?.rows ?? []), [found.value]);
-  const openPage = (f: FindingRow) =>
+  const [open, setOpen] = useState<string>();
+  const [muting, setMuting] = useState<string>();
+  const [muted, setMuted] = useState<MuteRow>();
+  const { jobs } = useJobs();
+  const examined = jobs?.filter((j) => j.kind === 'examine' && j.state === 'done').length ?? 0;
+  const siteId = bench.site.value?.id ?? 0;
+  const filter = new URLSearchParams({ device: bench.data.value?.device ?? 'phone', concern });
+  for (const name of FILTERS) {
+    const value = query.get(name);
+    if (value) filter.set(name, value);
+  }
+  const found = useResource<CausesAnswer>(
+    `/api/sweeps/${bench.sweepId ?? 0}/causes?${filter.toString()}`,
+    String(examined),
+  );
+  const sort = (query.get('sort') ?? 'worth') as CauseSort;
+  const alone = bench.staircase?.staircase.alone;
+  const causes = useMemo(
+    () => rateCauses(found.value?.causes ?? [], bench.groups, alone, sort),
+    [found.value, bench.groups, alone, sort],
+  );
+  const most = Math.max(0, ...causes.map((c) => c.worth.seconds));
+  const openPlace = (p: CausePlace) =>
     go(
-      `/sites/${bench.site.value?.id ?? ''}/pages/${f.captureId}?${f.evidence.source?.url === f.page ? `tab=source&line=${f.evidence.source.line}` : 'tab=findings'}`,
+      `/sites/${siteId}/pages/${p.captureId}?${p.source?.url === p.page ? `tab=source&line=${p.source.line}` : `tab=findings&finding=${p.id}`}`,
     );
-  const groupsOf = (c: Cause) => {
-    const ids = new Set(c.rows.map((r) => r.id));
-    return bench.groups.filter((g) => g.fixes.some((f) => f.findings.some((id) => ids.has(id))));
+  const changed = () => {
+    found.reload();
+    bench.data.reload();
   };
+  const current = causes[Math.min(row, causes.length - 1)];
   useKeys({
     j: () => setRow((r) => moveRow(r, 1, causes.length)),
     k: () => setRow((r) => moveRow(r, -1, causes.length)),
     '/': () => search.current?.focus(),
-    Enter: () => causes[row] && openPage(causes[row].first),
-    b: () => {
-      const group = causes[row] && groupsOf(causes[row])[0];
-      if (group) bench.toggle(group.id);
-    },
+    Enter: () => current?.row.places[0] && openPlace(current.row.places[0]),
+    e: () => current && setOpen((o) => (o === current.row.cause ? undefined : current.row.cause)),
+    b: () => current?.groups[0] && bench.toggle(current.groups[0].id),
   });
+  const narrowed = FILTERS.some((f) => query.get(f));
+  const exports = `/api/sweeps/${bench.sweepId ?? 0}/findings?${filter.toString()}`;
   return (
     <>
       <h1 className="serif">{CONCERNS.find((c) => c.id === concern)?.name}</h1>
       <p className="soft lead">{QUESTION[concern]}</p>
       <div className="tools">
-        <SearchBox what="findings" box={search} value={words} onChange={(w) => setQuery({ search: w || null })} />
-        <span role="group" aria-label="Harm">
-          {(['broken', 'exposed', 'slow', 'tidy'] as const).map((h) => (
-            <button
-              key={h}
-              className={harm === h ? 'chip on' : 'chip'}
-              aria-pressed={harm === h}
-              onClick={() => setQuery({ harm: harm === h ? null : h })}
-            >
-              {h}
-            </button>
+        <SearchBox
+          what="findings"
+          box={search}
+          value={query.get('search') ?? ''}
+          onChange={(w) => setQuery({ search: w || null })}
+        />
+        <label className="soft">
+          Sort by{' '}
+          <select value={sort} onChange={(e) => setQuery({ sort: e.target.value === 'worth' ? null : e.target.value })}>
+            {Object.entries(SORTS).map(([id, name]) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <span className="right">
+          Export what is shown{' '}
+          {(['csv', 'xlsx', 'sarif', 'json-file'] as const).map((format) => (
+            <a key={format} href={`${exports}&format=${format}`} className="export">
+              {format === 'json-file' ? 'JSON' : format.toUpperCase()}
+            </a>
           ))}
         </span>
-        <span className="soft">
-          {count(causes.length, 'cause')}, {count(found.value?.total ?? 0, 'finding')}
-        </span>
-        <span className="right">
-          Export <a href={`${path}&format=csv`}>CSV</a> <a href={`${path}&format=sarif`}>SARIF</a>
-        </span>
       </div>
+      {found.value && <CauseFilters answer={found.value} />}
+      <MutedNotice
+        mute={muted}
+        onUndo={(m) => void unmute(siteId, m.id).then(() => (setMuted(undefined), changed()))}
+      />
       {found.error && <ErrorBox error={found.error} retry={found.reload} />}
       {!found.value && found.loading && <Loading what="Reading findings" />}
       {found.value && causes.length === 0 && (
         <p className="soft">
-          {harm || words
+          {narrowed
             ? 'No finding fits these filters.'
-            : 'No check of this concern found a fault in the captured pages.'}
+            : 'No check of this concern found a fault in the captured pages.'}{' '}
+          <button className="link" onClick={() => go(`/sites/${siteId}/checks`)}>
+            {count(CHECKS.filter((c) => c.concern === concern).length, 'check')} looked.
+          </button>
         </p>
       )}
       <ul className="findings">
         {causes.map((c, i) => (
-          <li key={c.key} data-row={i} className={i === row ? 'at' : ''} onClick={() => setRow(i)}>
-            <div className="finding-head">
-              <HarmMark harm={c.first.harm} />
-              <b>{c.first.title}</b>
-              <span className="soft">{count(new Set(c.rows.map((r) => r.page)).size, 'page')}</span>
-            </div>
-            <p>{c.first.plain}</p>
-            <p className="mono small">
-              {c.rows.slice(0, 6).map((r) => (
-                <button key={r.id} className="link" onClick={() => openPage(r)}>
-                  {placeName(r)}
-                </button>
-              ))}
-              {c.rows.length > 6 && <span className="soft"> and {c.rows.length - 6} more</span>}
-            </p>
-            {groupsOf(c).map((g) => {
-              const on = bench.chosen.includes(g.id);
-              return (
-                <div key={g.id} className="fix-line">
-                  <button className={on ? 'put on' : 'put'} aria-pressed={on} onClick={() => bench.toggle(g.id)}>
-                    {on ? 'on bench' : 'put on bench'} {i === row && groupsOf(c)[0] === g && <Kbd>b</Kbd>}
-                  </button>
-                  <span>{g.title}</span>
-                  <span className="soft">{count(g.pages, 'page')}</span>
-                </div>
-              );
-            })}
-          </li>
+          <CauseItem
+            key={c.row.cause}
+            cause={c}
+            index={i}
+            at={i === row}
+            most={most}
+            open={open === c.row.cause}
+            muting={muting === c.row.cause}
+            onPick={() => setRow(i)}
+            onOpen={() => setOpen((o) => (o === c.row.cause ? undefined : c.row.cause))}
+            onMute={() => setMuting(c.row.cause)}
+            onMuted={(mute) => {
+              setMuting(undefined);
+              if (!mute) return;
+              setMuted(mute);
+              changed();
+            }}
+            openPlace={openPlace}
+          />
         ))}
       </ul>
+      {found.value && found.value.total > causes.length && (
+        <p className="soft">
+          {found.value.total - causes.length} more causes: narrow the list, or export it to see all.
+        </p>
+      )}
     </>
   );
-}
-
-/** Page and line; the stylesheet's name and line where the fault stands in one. */
-function placeName(r: FindingRow): string {
-  const path = new URL(r.page).pathname;
-  const s = r.evidence.source;
-  if (!s) return path;
-  return s.url === r.page ? `${path}:${s.line}` : `${path} in ${fileName(s.url)}:${s.line}`;
-}
-
-function groupCauses(rows: readonly FindingRow[]): Cause[] {
-  const rank = { broken: 0, exposed: 1, slow: 2, tidy: 3 } as const;
-  const groups = new Map<string, FindingRow[]>();
-  for (const r of rows) {
-    const key = `${r.check}|${r.target}`;
-    groups.set(key, [...(groups.get(key) ?? []), r]);
-  }
-  return [...groups]
-    .map(([key, list]) => ({ key, first: list[0] as FindingRow, rows: list }))
-    .sort((a, b) => rank[a.first.harm] - rank[b.first.harm] || b.rows.length - a.rows.length);
 }

@@ -16,6 +16,7 @@ export function Rail({ rest }: { rest: string }) {
       n: counts[c.id] ?? 0,
       on: rest === `/concerns/${c.id}`,
     })),
+    { to: `${base}/checks`, name: 'Checks and limits', on: rest === '/checks' },
     {
       to: `${base}/pages`,
       name: 'Pages',

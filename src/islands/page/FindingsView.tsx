@@ -1,9 +1,11 @@
-import { useMemo, useRef, useState } from 'react';
-import { CHECKS } from '../../core/checks';
-import { CONCERNS, type Finding } from '../../core/checks/finding';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { CONCERNS } from '../../core/checks/finding';
+import type { MuteRow } from '../../engine/store/mutes';
 import type { StoryAnswer } from '../../workers/benchMessages';
+import { MuteForm, MutedNotice, unmute } from '../findings/MuteForm';
+import { About, Words } from '../findings/Words';
 import { useBench } from '../state/bench';
-import type { CaptureView } from '../state/types';
+import type { CaptureView, ShownFinding } from '../state/types';
 import { change, changeRange } from '../ui/format';
 import { HarmMark, Kbd } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
@@ -13,28 +15,45 @@ interface Props {
   readonly view: CaptureView;
   readonly alone?: StoryAnswer['alone'];
   readonly showSource: (line: number) => void;
+  /** The finding at hand, to outline it and to show its load. */
+  readonly onAt: (finding: ShownFinding | undefined) => void;
+  /** Finding that the address names. */
+  readonly asked?: string;
+  readonly onChanged: () => void;
 }
 
 /** Findings of a page with their evidence and the fixes that remove them. */
-export function FindingsView({ view, alone, showSource }: Props) {
+export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }: Props) {
   const bench = useBench();
   const search = useRef<HTMLInputElement>(null);
   const [words, setWords] = useState('');
   const [row, setRow] = useState(0);
   const [open, setOpen] = useState<string>();
-  const fixesOf = (f: Finding) => view.fixes.filter((x) => x.findings.includes(f.id));
-  const costOf = (f: Finding) => Math.max(0, ...fixesOf(f).map((x) => -(alone?.[x.id]?.lcpMs ?? 0)));
+  const [muting, setMuting] = useState<string>();
+  const [muted, setMuted] = useState<MuteRow>();
+  const [silent, setSilent] = useState(false);
+  const quiet = view.findings.filter((f) => f.muted).length;
+  const fixesOf = (f: ShownFinding) => view.fixes.filter((x) => x.findings.includes(f.id));
+  const costOf = (f: ShownFinding) => Math.max(0, ...fixesOf(f).map((x) => -(alone?.[x.id]?.lcpMs ?? 0)));
   const rows = useMemo(() => {
     const rank = { broken: 0, exposed: 1, slow: 2, tidy: 3 } as const;
     const wanted = words.toLowerCase();
     return view.findings
+      .filter((f) => silent === (f.muted !== undefined))
       .filter((f) => `${f.title} ${f.plain} ${f.target} ${f.check}`.toLowerCase().includes(wanted))
       .map((f) => ({ f, cost: costOf(f) }))
       .sort((a, b) => rank[a.f.harm] - rank[b.f.harm] || b.cost - a.cost)
       .map(({ f }) => f);
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [view, alone, words]);
+  }, [view, alone, words, silent]);
+  useEffect(() => {
+    const at = rows.findIndex((f) => f.id === asked);
+    if (at >= 0) setRow(moveRow(at, 0, rows.length));
+    // Once, when the address names one.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [asked, view.row.id]);
   const current = rows[Math.min(row, rows.length - 1)];
+  useEffect(() => onAt(current), [current, onAt]);
   useKeys({
     j: () => setRow((r) => moveRow(r, 1, rows.length)),
     k: () => setRow((r) => moveRow(r, -1, rows.length)),
@@ -53,7 +72,16 @@ export function FindingsView({ view, alone, showSource }: Props) {
         <span className="soft">
           <Kbd>j</Kbd> <Kbd>k</Kbd> move · <Kbd>b</Kbd> bench · <Kbd>e</Kbd> source
         </span>
+        {(quiet > 0 || silent) && (
+          <button className={silent ? 'chip on' : 'chip'} aria-pressed={silent} onClick={() => setSilent(!silent)}>
+            muted <b>{quiet}</b>
+          </button>
+        )}
       </div>
+      <MutedNotice
+        mute={muted}
+        onUndo={(m) => void unmute(view.row.siteId, m.id).then(() => (setMuted(undefined), onChanged()))}
+      />
       {rows.length === 0 && (
         <p className="soft">
           {view.findings.length === 0 ? 'No check found a fault on this page.' : 'No finding has these words.'}
@@ -65,17 +93,20 @@ export function FindingsView({ view, alone, showSource }: Props) {
             <div className="finding-head">
               <HarmMark harm={f.harm} costMs={costOf(f)} />
               <b>{f.title}</b>
-              <button
-                className="link soft small"
-                aria-expanded={open === f.id}
-                onClick={() => setOpen((o) => (o === f.id ? undefined : f.id))}
-              >
-                {open === f.id ? 'Less' : 'More'}
-              </button>
+              <span className="soft right-end">{CONCERNS.find((c) => c.id === f.concern)?.name}</span>
             </div>
-            <p>
-              {f.plain} <span className="soft">{CONCERNS.find((c) => c.id === f.concern)?.name}</span>
-            </p>
+            <Words finding={f} />
+            {f.muted && (
+              <p className="soft">
+                Muted: {f.muted.reason}{' '}
+                <button
+                  className="link"
+                  onClick={() => f.muted && void unmute(view.row.siteId, f.muted.id).then(onChanged)}
+                >
+                  Show again
+                </button>
+              </p>
+            )}
             <Place f={f} view={view} showSource={showSource} />
             {fixesOf(f).map((x) => {
               const on = bench.chosen.includes(x.group);
@@ -99,7 +130,34 @@ export function FindingsView({ view, alone, showSource }: Props) {
                 </div>
               );
             })}
+            <p className="small">
+              <button
+                className="link soft"
+                aria-expanded={open === f.id}
+                onClick={() => setOpen((o) => (o === f.id ? undefined : f.id))}
+              >
+                {open === f.id ? 'Less' : 'How it was found'}
+              </button>
+              {!f.muted && (
+                <button className="link soft" onClick={() => setMuting(f.id)}>
+                  Mute …
+                </button>
+              )}
+            </p>
             {open === f.id && <About finding={f} />}
+            {muting === f.id && (
+              <MuteForm
+                siteId={view.row.siteId}
+                finding={f}
+                scopes={[
+                  { scope: 'finding', name: 'this finding' },
+                  { scope: 'cause', name: 'all of this cause, on every page' },
+                  { scope: 'check', name: `the whole check ${f.check}` },
+                ]}
+                onDone={(m) => (setMuting(undefined), setMuted(m), onChanged())}
+                onCancel={() => setMuting(undefined)}
+              />
+            )}
           </li>
         ))}
       </ul>
@@ -107,33 +165,7 @@ export function FindingsView({ view, alone, showSource }: Props) {
   );
 }
 
-/** What the check behind a finding looks at and cannot see, its figures, and how to tell that it is fixed. */
-function About({ finding: f }: { finding: Finding }) {
-  const check = CHECKS.find((c) => c.id === f.check);
-  const figures = Object.entries(f.evidence.numbers);
-  return (
-    <div className="facts wide">
-      <dl>
-        <dt>Fixed when</dt>
-        <dd>{check?.fixedWhen}</dd>
-        <dt>Looks at</dt>
-        <dd>{check?.looksAt}</dd>
-        <dt>Cannot see</dt>
-        <dd>{check?.cannotSee}</dd>
-        {figures.length > 0 && (
-          <>
-            <dt>Figures</dt>
-            <dd className="mono small">{figures.map(([name, value]) => `${name} ${value}`).join(' · ')}</dd>
-          </>
-        )}
-        <dt>Check</dt>
-        <dd className="mono small">{f.check}</dd>
-      </dl>
-    </div>
-  );
-}
-
-function Place({ f, view, showSource }: { f: Finding; view: CaptureView; showSource: (line: number) => void }) {
+function Place({ f, view, showSource }: { f: ShownFinding; view: CaptureView; showSource: (line: number) => void }) {
   const s = f.evidence.source;
   if (!s)
     return f.evidence.load ? (

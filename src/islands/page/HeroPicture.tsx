@@ -1,16 +1,18 @@
 import { useState } from 'react';
-import type { CaptureView } from '../state/types';
+import type { CaptureView, ShownFinding } from '../state/types';
 import { Term } from '../ui/parts';
 
 const WIDTH = 168;
 
-/** The screenshot with the hero outlined, both inert. */
-export function HeroPicture({ view }: { view: CaptureView }) {
+/** The screenshot with the hero outlined, and the element of the finding at hand; inert. */
+export function HeroPicture({ view, finding }: { view: CaptureView; finding?: ShownFinding }) {
   const [broken, setBroken] = useState(false);
   const { conditions, hero } = view;
   const scale = WIDTH / conditions.screenWidth;
   const height = conditions.screenHeight * scale;
   const shot = view.row.screenshotHash;
+  const at = finding?.evidence.path === undefined ? undefined : view.boxes[finding.evidence.path];
+  const below = at && at.y >= conditions.screenHeight;
   return (
     <figure className="shot">
       <div style={{ width: WIDTH, height }}>
@@ -38,6 +40,20 @@ export function HeroPicture({ view }: { view: CaptureView }) {
             />
           </svg>
         )}
+        {at && !below && at.width > 0 && (
+          <svg width={WIDTH} height={height} aria-hidden>
+            <rect
+              x={Math.max(1, at.x * scale)}
+              y={Math.max(1, at.y * scale)}
+              width={Math.max(4, Math.min(WIDTH - 2 - at.x * scale, at.width * scale))}
+              height={Math.max(4, Math.min(height - at.y * scale - 2, at.height * scale))}
+              fill="none"
+              stroke="var(--ink)"
+              strokeWidth={2}
+              strokeDasharray="5 3"
+            />
+          </svg>
+        )}
       </div>
       <figcaption>
         <Term means="The largest picture or text of the first screen. Its paint is Largest Contentful Paint (LCP).">
@@ -45,6 +61,13 @@ export function HeroPicture({ view }: { view: CaptureView }) {
         </Term>
         : <span className="mono">{hero.label ?? hero.kind}</span>
         {hero.seen ? '' : ' (guessed: the file has no observations)'}
+        {at && (
+          <span className="source-line">
+            <Term means="The element of the finding that is marked in the list.">Dashed</Term>:{' '}
+            <span className="mono">{finding?.evidence.element ?? finding?.evidence.path?.split('>').at(-1)}</span>
+            {below ? ` (${Math.round(at.y)} px down, below this screen)` : at.width === 0 ? ' (not shown)' : ''}
+          </span>
+        )}
       </figcaption>
     </figure>
   );

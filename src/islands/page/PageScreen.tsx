@@ -4,7 +4,7 @@ import { StoryChart } from '../charts/StoryChart';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
 import { go, setQuery, useLocation } from '../state/router';
-import type { CaptureView } from '../state/types';
+import type { CaptureView, ShownFinding } from '../state/types';
 import { count, ms } from '../ui/format';
 import { ErrorBox, Kbd, Loading } from '../ui/parts';
 import { useKeys } from '../ui/useKeys';
@@ -25,6 +25,7 @@ export function PageScreen({ id }: { id: number }) {
   const view = useResource<CaptureView>(`/api/captures/${id}`);
   const { ref, width } = useWidth(640);
   const story = useStory(id);
+  const [finding, setFinding] = useState<ShownFinding>();
   const asked = query.get('tab') as Tab | null;
   const tab: Tab = asked && TABS.includes(asked) ? asked : 'findings';
   const base = `/sites/${bench.site.value?.id ?? ''}`;
@@ -58,9 +59,17 @@ export function PageScreen({ id }: { id: number }) {
       <p className="soft lead">
         {story ? <HeroSentence v={v} story={story} benchEmpty={bench.chosen.length === 0} /> : 'Re-enacting …'}
       </p>
-      {story && <StoryChart story={story} graph={page.graph} width={width} benchEmpty={bench.chosen.length === 0} />}
+      {story && (
+        <StoryChart
+          story={story}
+          graph={page.graph}
+          width={width}
+          benchEmpty={bench.chosen.length === 0}
+          focus={tab === 'findings' ? finding?.evidence.load?.index : undefined}
+        />
+      )}
       <div className="page-body">
-        <HeroPicture view={v} />
+        <HeroPicture view={v} finding={tab === 'findings' ? finding : undefined} />
         <div className="page-tabs">
           <div className="tabs" role="tablist">
             {TABS.map((t) => (
@@ -80,6 +89,9 @@ export function PageScreen({ id }: { id: number }) {
               view={v}
               alone={story?.alone}
               showSource={(line) => setQuery({ tab: 'source', line: String(line) })}
+              onAt={setFinding}
+              asked={query.get('finding') ?? undefined}
+              onChanged={() => (view.reload(), bench.data.reload())}
             />
           )}
           {tab === 'source' && <SourceView view={v} line={Number(query.get('line')) || undefined} />}
@@ -92,7 +104,7 @@ export function PageScreen({ id }: { id: number }) {
 }
 
 function tabName(t: Tab, v: CaptureView): string {
-  if (t === 'findings') return `Findings ${v.findings.length}`;
+  if (t === 'findings') return `Findings ${v.findings.filter((f) => !f.muted).length}`;
   if (t === 'loads') return `Loads ${v.loads.length}`;
   return t === 'source' ? 'Source' : 'Facts';
 }
@@ -141,7 +153,7 @@ function HeroSentence({ v, story, benchEmpty }: { v: CaptureView; story: StoryAn
       {benchEmpty
         ? '.'
         : `; with the bench it is number ${after.heroPlace}, known after ${ms(after.split.serverMs + after.split.untilFoundMs)}.`}{' '}
-      {story.why.join(' ')} {count(v.findings.length, 'finding')}.
+      {story.why.join(' ')} {count(v.findings.filter((f) => !f.muted).length, 'finding')}.
     </>
   );
 }

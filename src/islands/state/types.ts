@@ -6,7 +6,7 @@ import type { LoadGraph } from '../../core/load/graph';
 import type { Concern } from '../../core/checks/finding';
 
 /** Answers of the API as the screens use them (types only: no server code comes along). */
-export type { CaptureView, LoadRow } from '../../engine/services/captureView';
+export type { CaptureView, LoadRow, ShownFinding } from '../../engine/services/captureView';
 export type { SiteSummary } from '../../engine/services/summariseSites';
 export type { ImportResult } from '../../engine/services/importHar';
 export type { FindingRow } from '../../engine/store/findings';

@@ -16,7 +16,13 @@ export const foreignBlocking: Check = {
   change: 'Serve the file from a host of the site, or load it with async or defer.',
   groupedBy: 'host',
   thresholds: [
-    { id: 'slowMs', unit: 'ms', value: 300, why: 'Slower than one round trip of a busy mobile network twice.' },
+    {
+      id: 'slowMs',
+      name: 'slow server from',
+      unit: 'ms',
+      value: 300,
+      why: 'Slower than one round trip of a busy mobile network twice.',
+    },
   ],
   examine(subject) {
     const { page } = subject;

@@ -13,7 +13,13 @@ export const inlineScript: Check = {
   change: 'Move it into a file with defer, keeping what the first screen needs.',
   groupedBy: 'place',
   thresholds: [
-    { id: 'bytes', unit: 'bytes', value: 10_000, why: 'Compiling and running less is not noticed on a phone.' },
+    {
+      id: 'bytes',
+      name: 'size of a script from',
+      unit: 'bytes',
+      value: 10_000,
+      why: 'Compiling and running less is not noticed on a phone.',
+    },
   ],
   examine(subject) {
     const { document, scripts } = subject.page;

@@ -13,7 +13,13 @@ export const serverWait: Check = {
   change: 'Cache the page on the server or nearer to visitors; look into what it waits for.',
   groupedBy: 'place',
   thresholds: [
-    { id: 'waitMs', unit: 'ms', value: 600, why: 'More than half a second before anything else can begin.' },
+    {
+      id: 'waitMs',
+      name: 'wait from',
+      unit: 'ms',
+      value: 600,
+      why: 'More than half a second before anything else can begin.',
+    },
   ],
   examine(subject) {
     const { capture } = subject.page;

@@ -16,6 +16,7 @@ export const styleBlocking: Check = {
   thresholds: [
     {
       id: 'bytes',
+      name: 'size of a sheet from',
       unit: 'bytes',
       value: 12_000,
       why: 'Fits in the first round trips of a fresh connection next to the document.',

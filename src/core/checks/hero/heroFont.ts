@@ -17,6 +17,7 @@ export const heroFont: Check = {
   thresholds: [
     {
       id: 'withinMs',
+      name: 'paint after the font within',
       unit: 'ms',
       value: 60,
       why: 'Longer after its arrival, the font is not what the paint waited for.',

@@ -18,7 +18,13 @@ export const heroHidden: Check = {
   change: 'Let the first screen be visible without script and animation; animate what comes later.',
   groupedBy: 'place',
   thresholds: [
-    { id: 'waitMs', unit: 'ms', value: 400, why: 'Decoding and the next frame take less, also on a phone.' },
+    {
+      id: 'waitMs',
+      name: 'wait after arrival up to',
+      unit: 'ms',
+      value: 400,
+      why: 'Decoding and the next frame take less, also on a phone.',
+    },
   ],
   examine(subject) {
     const { hero, page } = subject;

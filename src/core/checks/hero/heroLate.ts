@@ -17,6 +17,7 @@ export const heroLate: Check = {
   thresholds: [
     {
       id: 'place',
+      name: 'place in the queue up to',
       unit: 'count',
       value: 10,
       why: 'Browsers fetch about ten files at once over a fresh connection; what stands among them is not held up.',
@@ -49,7 +50,7 @@ export const heroLate: Check = {
           bytesAhead: bytes,
           hiddenAhead: hiddenCount,
         },
-        title: `The hero is load number ${place} of ${loads.length}: ${fileName(hero.load.url)}`,
+        title: `The hero was asked for as number ${place} of ${loads.length} when recorded: ${fileName(hero.load.url)}`,
         plain: `${pictures.length} pictures and ${bytesText(bytes)} went ahead of the main picture${hiddenCount > 0 ? `, ${hiddenCount} of them in places that this visitor never sees` : ''}.`,
       }),
     ];

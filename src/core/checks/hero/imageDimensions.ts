@@ -17,7 +17,13 @@ export const imageDimensions: Check = {
   change: 'Give the img its file’s width and height; styles may still scale it with height: auto.',
   groupedBy: 'place',
   thresholds: [
-    { id: 'shift', unit: 'share', value: 0.1, why: 'From here on a layout shift counts as in need of improvement.' },
+    {
+      id: 'shift',
+      name: 'layout shift (CLS) below',
+      unit: 'share',
+      value: 0.1,
+      why: 'From here on a layout shift counts as in need of improvement.',
+    },
   ],
   examine(subject) {
     const { page } = subject;

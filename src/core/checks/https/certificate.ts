@@ -27,7 +27,13 @@ export const certificate: Check = {
   change: 'Renew the certificate by a job of its own, for www and the bare name both; switch off TLS 1.0 and 1.1.',
   groupedBy: 'host',
   thresholds: [
-    { id: 'daysLeft', unit: 'count', value: 21, why: 'Time to notice that the renewal failed, and to repair it.' },
+    {
+      id: 'daysLeft',
+      name: 'days left at least',
+      unit: 'count',
+      value: 21,
+      why: 'Time to notice that the renewal failed, and to repair it.',
+    },
   ],
   examine(subject) {
     const { capture } = subject.page;

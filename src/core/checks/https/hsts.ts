@@ -22,7 +22,13 @@ export const hsts: Check = {
   change: 'Send Strict-Transport-Security: max-age=31536000; includeSubDomains with every https answer.',
   groupedBy: 'host',
   thresholds: [
-    { id: 'maxAgeS', unit: 's', value: 15_552_000, why: 'Half a year: who comes less often is not protected anyway.' },
+    {
+      id: 'maxAgeS',
+      name: 'max-age at least',
+      unit: 's',
+      value: 15_552_000,
+      why: 'Half a year: who comes less often is not protected anyway.',
+    },
   ],
   examine(subject) {
     const { capture } = subject.page;

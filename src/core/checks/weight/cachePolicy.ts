@@ -57,7 +57,15 @@ export const cacheShort: Check = {
   change:
     'Send Cache-Control: max-age of a year with immutable for fingerprinted names, a week or more for the rest, and a validator.',
   groupedBy: 'host',
-  thresholds: [{ id: 'freshS', unit: 's', value: 7 * 86_400, why: 'Most visitors who come back do so within a week.' }],
+  thresholds: [
+    {
+      id: 'freshS',
+      name: 'max-age at least',
+      unit: 's',
+      value: 7 * 86_400,
+      why: 'Most visitors who come back do so within a week.',
+    },
+  ],
   examine(subject) {
     // One server setting is the cause for many files: they are told together.
     const groups = new Map<string, { host: string; why: string; loads: Load[]; freshS: number }>();

@@ -16,6 +16,7 @@ export const fontSubset: Check = {
   thresholds: [
     {
       id: 'bytes',
+      name: 'size of a font from',
       unit: 'bytes',
       value: 60_000,
       why: 'The Latin letters of a text font take a third of it as WOFF 2.',

@@ -16,6 +16,7 @@ export const imageOversized: Check = {
   thresholds: [
     {
       id: 'savedBytes',
+      name: 'bytes to be saved from',
       unit: 'bytes',
       value: 8_000,
       why: 'Less is not noticed by a visitor: about 30 ms on a busy mobile network.',

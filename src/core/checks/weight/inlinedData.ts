@@ -16,6 +16,7 @@ export const inlinedData: Check = {
   thresholds: [
     {
       id: 'bytes',
+      name: 'inlined bytes from',
       unit: 'bytes',
       value: 14_000,
       why: 'About what the first round trip of a fresh connection carries.',

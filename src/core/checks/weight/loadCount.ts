@@ -14,10 +14,17 @@ export const loadCount: Check = {
   change: 'Join small files that always come together, drop what is not used, and bring files onto few hosts.',
   groupedBy: 'place',
   thresholds: [
-    { id: 'loads', unit: 'count', value: 150, why: 'Twice what a picture-rich page needs.' },
-    { id: 'hosts', unit: 'count', value: 15, why: 'Each host costs a lookup and a handshake of several round trips.' },
+    { id: 'loads', name: 'loads above', unit: 'count', value: 150, why: 'Twice what a picture-rich page needs.' },
+    {
+      id: 'hosts',
+      name: 'hosts above',
+      unit: 'count',
+      value: 15,
+      why: 'Each host costs a lookup and a handshake of several round trips.',
+    },
     {
       id: 'connections',
+      name: 'connections above',
       unit: 'count',
       value: 40,
       why: 'Connections share the line and start slowly, each by itself.',

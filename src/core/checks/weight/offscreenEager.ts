@@ -15,8 +15,8 @@ export const offscreenEager: Check = {
   change: 'Put loading=lazy on the pictures below the first screen, never on the hero.',
   groupedBy: 'place',
   thresholds: [
-    { id: 'pictures', unit: 'count', value: 2, why: 'One picture more or less is not felt.' },
-    { id: 'bytes', unit: 'bytes', value: 20_000, why: 'About 80 ms of a busy mobile network.' },
+    { id: 'pictures', name: 'pictures from', unit: 'count', value: 2, why: 'One picture more or less is not felt.' },
+    { id: 'bytes', name: 'bytes from', unit: 'bytes', value: 20_000, why: 'About 80 ms of a busy mobile network.' },
   ],
   examine(subject) {
     const pictures = offscreenPictures(subject.page, subject.hero.url).filter((p) => p.shown);

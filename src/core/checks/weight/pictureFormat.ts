@@ -36,7 +36,15 @@ export const pictureFormat: Check = {
   harms: ['slow'],
   standard: 'HTML, 4.8.8 (video) and 4.8.2 (picture)',
   change: 'Replace the GIF by a muted, looping video; pack BMP and TIFF as WebP or AVIF.',
-  thresholds: [{ id: 'gifBytes', unit: 'bytes', value: 100_000, why: 'Small moving pictures are not worth a player.' }],
+  thresholds: [
+    {
+      id: 'gifBytes',
+      name: 'size of a GIF from',
+      unit: 'bytes',
+      value: 100_000,
+      why: 'Small moving pictures are not worth a player.',
+    },
+  ],
   examine(subject) {
     const { page } = subject;
     return page.capture.loads.flatMap((load) => {

@@ -15,7 +15,7 @@ export const pictureHidden: Check = {
   standard: 'HTML, 2.5.7 (lazy loading) and 4.8.2 (picture)',
   change: 'Put loading=lazy on them, or let picture and media choose by screen instead of hiding by style.',
   groupedBy: 'place',
-  thresholds: [{ id: 'bytes', unit: 'bytes', value: 10_000, why: 'Less is not felt.' }],
+  thresholds: [{ id: 'bytes', name: 'bytes from', unit: 'bytes', value: 10_000, why: 'Less is not felt.' }],
   examine(subject) {
     const hidden = offscreenPictures(subject.page, subject.hero.url).filter((p) => !p.shown);
     const bytes = hidden.reduce((sum, p) => sum + transferBytes(p.load), 0);

@@ -15,8 +15,20 @@ export const srcsetSizes: Check = {
   standard: 'HTML, 4.8.4.2.2 (sizes) and 4.8.4.3.4 (selection)',
   change: 'State the drawn width in sizes for each layout, and offer a candidate near each.',
   thresholds: [
-    { id: 'ratio', unit: 'share', value: 1.25, why: 'A quarter off takes the next candidate in most sets.' },
-    { id: 'bytes', unit: 'bytes', value: 30_000, why: 'From here on a visitor notices what is sent for nothing.' },
+    {
+      id: 'ratio',
+      name: 'promised width over drawn width',
+      unit: 'share',
+      value: 1.25,
+      why: 'A quarter off takes the next candidate in most sets.',
+    },
+    {
+      id: 'bytes',
+      name: 'slow from bytes to be saved',
+      unit: 'bytes',
+      value: 30_000,
+      why: 'From here on a visitor notices what is sent for nothing.',
+    },
   ],
   examine(subject) {
     const { page } = subject;

@@ -15,7 +15,13 @@ export const textUncompressed: Check = {
   change: 'Switch on gzip, br or zstd in the server for text types.',
   groupedBy: 'host',
   thresholds: [
-    { id: 'savedBytes', unit: 'bytes', value: 1_000, why: 'Less fits into the packet that is sent anyway.' },
+    {
+      id: 'savedBytes',
+      name: 'bytes to be saved from',
+      unit: 'bytes',
+      value: 1_000,
+      why: 'Less fits into the packet that is sent anyway.',
+    },
   ],
   examine(subject) {
     const { page, sizes } = subject;

@@ -35,8 +35,20 @@ export const textUnminified: Check = {
   standard: 'none: practice of the trade',
   change: 'Minify in the build; the page must work as before.',
   thresholds: [
-    { id: 'bytes', unit: 'bytes', value: 10_000, why: 'Small files are not worth a build step.' },
-    { id: 'share', unit: 'share', value: 0.15, why: 'Below this the gain is eaten up by compression.' },
+    {
+      id: 'bytes',
+      name: 'size of a file from',
+      unit: 'bytes',
+      value: 10_000,
+      why: 'Small files are not worth a build step.',
+    },
+    {
+      id: 'share',
+      name: 'share to be saved from',
+      unit: 'share',
+      value: 0.15,
+      why: 'Below this the gain is eaten up by compression.',
+    },
   ],
   examine(subject) {
     const { page } = subject;

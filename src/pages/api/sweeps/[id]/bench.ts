@@ -1,7 +1,7 @@
 import { object, string } from 'yup';
 import { store } from '../../../../engine/services/openedStore';
 import { deviceIn, getAudits, listCaptures } from '../../../../engine/store/captures';
-import { concernsOfFindings, countFindings } from '../../../../engine/store/findings';
+import { concernsOfFindings, countCauses } from '../../../../engine/store/findings';
 import { findSweep } from '../../../../engine/store/sweeps';
 import { idOf, json, notFound, query, route } from '../../_answer';
 
@@ -21,12 +21,12 @@ export const GET = route(async (context) => {
   return json({
     sweep,
     device,
-    counts: await countFindings(db, sweep.id, device),
-    pages: audits.map(({ row, audit }) => ({
-      row,
-      graph: audit.graph,
-      fixes: audit.fixes,
-      concerns: concerns.get(row.id) ?? {},
-    })),
+    counts: await countCauses(db, sweep.id, device),
+    pages: audits.map(({ row, audit }) => {
+      const own = concerns.get(row.id) ?? {};
+      // A fix of nothing but muted findings is not offered.
+      const fixes = audit.fixes.filter((f) => f.findings.some((id) => id in own));
+      return { row, graph: audit.graph, fixes, concerns: own };
+    }),
   });
 });

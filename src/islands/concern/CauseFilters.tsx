@@ -1,0 +1,78 @@
+import { setQuery, useLocation } from '../state/router';
+import { count } from '../ui/format';
+import type { CausesAnswer } from './causes';
+
+const LISTS = [
+  { name: 'check', list: 'checks', label: 'Check' },
+  { name: 'folder', list: 'folders', label: 'Folder' },
+  { name: 'template', list: 'templates', label: 'Template' },
+  { name: 'host', list: 'hosts', label: 'Host' },
+] as const;
+
+/** What narrows the list of causes: harm, check, folder, template, host, and what is muted. */
+export function CauseFilters({ answer }: { answer: CausesAnswer }) {
+  const { query } = useLocation();
+  const chosen = (name: string) => query.get(name);
+  const harms = new Map(answer.facets.harms.map((h) => [h.value, h.causes]));
+  const muted = chosen('muted');
+  const any = ['harm', ...LISTS.map((l) => l.name), 'search', 'muted'].some(chosen);
+  return (
+    <div className="tools">
+      <span role="group" aria-label="Harm">
+        {(['broken', 'exposed', 'slow', 'tidy'] as const).map((h) => (
+          <button
+            key={h}
+            className={chosen('harm') === h ? 'chip on' : 'chip'}
+            aria-pressed={chosen('harm') === h}
+            disabled={!harms.has(h) && chosen('harm') !== h}
+            onClick={() => setQuery({ harm: chosen('harm') === h ? null : h })}
+          >
+            {h} <b>{harms.get(h) ?? 0}</b>
+          </button>
+        ))}
+      </span>
+      {LISTS.map(({ name, list, label }) => {
+        const facets = answer.facets[list];
+        if (facets.length < 2 && !chosen(name)) return null;
+        return (
+          <select
+            key={name}
+            aria-label={label}
+            className="filter"
+            value={chosen(name) ?? ''}
+            onChange={(e) => setQuery({ [name]: e.target.value || null })}
+          >
+            <option value="">{label}: all</option>
+            {facets.map((f) => (
+              <option key={f.value} value={f.value}>
+                {f.name} ({f.causes})
+              </option>
+            ))}
+          </select>
+        );
+      })}
+      {(answer.muted > 0 || muted) && (
+        <button
+          className={muted ? 'chip on' : 'chip'}
+          aria-pressed={muted !== null}
+          onClick={() => setQuery({ muted: muted ? null : 'only' })}
+        >
+          muted <b>{answer.muted}</b>
+        </button>
+      )}
+      <span className="soft">
+        {count(answer.total, 'cause')}, {count(answer.findings, 'finding')}
+      </span>
+      {any && (
+        <button
+          className="link"
+          onClick={() =>
+            setQuery({ harm: null, check: null, folder: null, template: null, host: null, search: null, muted: null })
+          }
+        >
+          All again
+        </button>
+      )}
+    </div>
+  );
+}

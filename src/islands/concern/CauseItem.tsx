@@ -1,0 +1,114 @@
+import { fileName } from '../../core/capture/url';
+import { worthShort, worthText } from '../../core/plan/worth';
+import type { CausePlace } from '../../engine/store/causes';
+import type { MuteRow } from '../../engine/store/mutes';
+import { MuteForm } from '../findings/MuteForm';
+import { About, Words } from '../findings/Words';
+import { useBench } from '../state/bench';
+import { count } from '../ui/format';
+import { HarmMark, Kbd, Term } from '../ui/parts';
+import type { RatedCause } from './causes';
+
+interface Props {
+  readonly cause: RatedCause;
+  readonly index: number;
+  readonly at: boolean;
+  /** Worth of the first in the list, which bars are measured by. */
+  readonly most: number;
+  readonly open: boolean;
+  readonly muting: boolean;
+  readonly onPick: () => void;
+  readonly onOpen: () => void;
+  readonly onMute: () => void;
+  readonly onMuted: (mute: MuteRow | undefined) => void;
+  readonly openPlace: (place: CausePlace) => void;
+}
+
+/** One cause: what it is, to whom it matters, where it stands, which fix removes it, and what that is worth. */
+export function CauseItem(props: Props) {
+  const bench = useBench();
+  const { cause, index, at, open } = props;
+  const { row, groups, worth } = cause;
+  const { first } = row;
+  const source = first.evidence.source;
+  return (
+    <li data-row={index} className={at ? 'at' : ''} onClick={props.onPick}>
+      <div className="finding-head">
+        <HarmMark harm={row.harm} costMs={worth.forecast ? worth.harmMs : undefined} />
+        <b>
+          {first.title}
+          {row.targets > 1 && <span className="soft"> and {row.targets - 1} more like it</span>}
+        </b>
+        {row.muted && <span className="chip">muted</span>}
+        <span className="soft right-end">
+          {count(row.pages, 'page')}
+          {row.findings > row.pages && `, ${count(row.findings, 'place')}`}
+        </span>
+        <Term means={worthText(worth, row.harm)}>
+          <span className="worth">
+            <i style={{ width: Math.max(1, Math.round((46 * worth.seconds) / Math.max(0.001, props.most))) }} />
+            {worthShort(worth)}
+          </span>
+        </Term>
+      </div>
+      <Words finding={first} />
+      {source && (
+        <p className="mono small">
+          <span className="soft">{first.evidence.element ?? fileName(source.url)}</span> <code>{source.text}</code>
+        </p>
+      )}
+      <p className="mono small">
+        {row.places.map((p) => (
+          <button key={p.id} className="link" onClick={() => props.openPlace(p)}>
+            {placeName(p)}
+          </button>
+        ))}
+        {row.pages > row.places.length && (
+          <span className="soft"> and {count(row.pages - row.places.length, 'more page')} (in the export)</span>
+        )}
+      </p>
+      {groups.map((g, i) => {
+        const on = bench.chosen.includes(g.id);
+        return (
+          <div key={g.id} className="fix-line">
+            <button className={on ? 'put on' : 'put'} aria-pressed={on} onClick={() => bench.toggle(g.id)}>
+              {on ? 'on bench' : 'put on bench'} {at && i === 0 && <Kbd>b</Kbd>}
+            </button>
+            <span>{g.title}</span>
+            <span className="soft">{count(g.pages, 'page')}</span>
+          </div>
+        );
+      })}
+      <p className="small">
+        <button className="link soft" aria-expanded={open} onClick={props.onOpen}>
+          {open ? 'Less' : 'How it was found'}
+        </button>
+        {!row.muted && (
+          <button className="link soft" onClick={props.onMute}>
+            Mute …
+          </button>
+        )}
+      </p>
+      {open && <About finding={first} />}
+      {props.muting && (
+        <MuteForm
+          siteId={bench.site.value?.id ?? 0}
+          finding={first}
+          scopes={[
+            { scope: 'cause', name: row.findings > 1 ? `these ${row.findings} findings` : 'this finding' },
+            { scope: 'check', name: `the whole check ${first.check}` },
+          ]}
+          onDone={props.onMuted}
+          onCancel={() => props.onMuted(undefined)}
+        />
+      )}
+    </li>
+  );
+}
+
+/** Page and line; the stylesheet's name and line where the fault stands in one. */
+function placeName(p: CausePlace): string {
+  const path = new URL(p.page).pathname;
+  if (!p.source) return path;
+  return p.source.url === p.page ? `${path}:${p.source.line}` : `${path} in ${fileName(p.source.url)}:${p.source.line}`;
+}

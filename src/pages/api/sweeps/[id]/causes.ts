@@ -1,0 +1,28 @@
+import { number } from 'yup';
+import { store } from '../../../../engine/services/openedStore';
+import { listCauses, listFacets } from '../../../../engine/store/causes';
+import { deviceIn } from '../../../../engine/store/captures';
+import { findSweep } from '../../../../engine/store/sweeps';
+import { idOf, json, notFound, query, route } from '../../_answer';
+import { filterFields, filterOf } from '../../_findingFilter';
+
+const schema = filterFields.shape({ limit: number().integer().min(1).max(2000).default(500) });
+
+/** Findings of a sweep grouped by the change that removes them, with what they can be narrowed by. */
+export const GET = route(async (context) => {
+  const db = await store();
+  const sweep = await findSweep(db, idOf(context));
+  if (!sweep) return notFound('There is no such sweep.', context.url.pathname);
+  const q = query(context, schema);
+  const device = await deviceIn(db, sweep.id, q.device as 'phone' | 'desktop');
+  const filter = { ...filterOf(q), sweepId: sweep.id, device };
+  const found = await listCauses(db, { ...filter, limit: q.limit });
+  const { concern, muted } = filter;
+  const silent = await listCauses(db, { sweepId: sweep.id, device, concern, muted: 'only', limit: 1 });
+  return json({
+    ...found,
+    device,
+    muted: silent.total,
+    facets: await listFacets(db, { sweepId: sweep.id, device, concern, muted }),
+  });
+});
