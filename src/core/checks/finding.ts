@@ -133,7 +133,7 @@ export function finding(input: FindingInput): Finding {
       url: page.document.url,
       line: at.line,
       column: at.column,
-      text: lineText(page.document.text, at.line),
+      text: lineText(page.document.text, at.line, at.column),
     };
   } else if (style) {
     const { line, column } = placeOf(style.sheet.text, style.offset);
@@ -143,9 +143,9 @@ export function finding(input: FindingInput): Finding {
           url: style.sheet.url,
           line: from.line,
           column: from.column,
-          text: lineText(page.document?.text ?? '', from.line),
+          text: lineText(page.document?.text ?? '', from.line, from.column),
         }
-      : { url: style.sheet.url, line, column, text: lineText(style.sheet.text, line) };
+      : { url: style.sheet.url, line, column, text: lineText(style.sheet.text, line, column) };
   }
   const pageUrl = page.capture.page;
   const place = source ? `${source.url}:${source.line}:${source.column}` : (input.path ?? load?.url ?? '');

@@ -96,6 +96,8 @@ class Layout {
   private readonly out: Candidate[] = [];
   private readonly children = new Map<number, SourceElement[]>();
   private readonly used = new Set<Load>();
+  /** Elements that may still be laid out: the first screen has fewer. */
+  private left = 6000;
   private readonly screen: { readonly width: number; readonly height: number; readonly density: number };
 
   constructor(private readonly page: Page) {
@@ -134,7 +136,7 @@ class Layout {
       lineHeight = 0;
     };
     for (const e of elements) {
-      if (y > this.screen.height * 1.5) break;
+      if (y > this.screen.height * 1.5 || this.left-- < 0) break;
       if (NOTHING.has(e.tag) || e.inert) continue;
       const style = declaredFor(this.page, e);
       if (hidden(e, style)) continue;
@@ -301,12 +303,12 @@ class Layout {
     if (e.tag === 'img') {
       const shown = imageAddress(document, e, { widthPx: this.screen.width, density: this.screen.density });
       // A loader's placeholder gives way to what its data attribute names.
-      const held = this.page.mentions.find((m) => m.element === e && m.use === 'hint' && this.page.loadOf(m.url));
+      const held = this.page.mentionsIn(e).find((m) => m.use === 'hint' && this.page.loadOf(m.url));
       return held?.url ?? shown;
     }
     const name =
       e.tag === 'video' ? 'poster' : e.tag === 'image' ? (e.attributes.has('href') ? 'href' : 'xlink:href') : 'src';
-    return this.page.mentions.find((m) => m.element === e && m.attribute === name)?.url;
+    return this.page.mentionsIn(e).find((m) => m.attribute === name)?.url;
   }
 
   private background(e: SourceElement, style: Style, at: Box, height: number): void {

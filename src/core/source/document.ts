@@ -88,13 +88,11 @@ export function parseDocument(text: string, url: string): SourceDocument {
       const element: SourceElement = {
         index: self,
         tag,
-        attributes: new Map(el.attrs.map((a) => [a.prefix ? `${a.prefix}:${a.name}` : a.name, a.value])),
-        attributePlaces: new Map(
-          Object.entries(attributePlaces(place.startTag)).map(([n, at]) => [
-            n,
-            { start: at.startOffset, end: at.endOffset },
-          ]),
-        ),
+        attributes:
+          el.attrs.length === 0
+            ? NO_ATTRIBUTES
+            : new Map(el.attrs.map((a) => [a.prefix ? `${a.prefix}:${a.name}` : a.name, a.value])),
+        attributePlaces: el.attrs.length === 0 ? NO_PLACES : placesOf(place.startTag),
         start: place.startOffset,
         startTagEnd: place.startTag?.endOffset ?? place.endOffset,
         end: place.endOffset,
@@ -115,10 +113,7 @@ export function parseDocument(text: string, url: string): SourceDocument {
       pushChildren(children, { parent: self, path: frame.path, inHead, inert, depth: frame.depth + 1 });
     }
   }
-  elements.sort((a, b) => a.start - b.start);
-  const position = new Map(elements.map((e, i) => [e.index, i]));
-  const ordered = elements.map((e, i) => ({ ...e, index: i, parent: position.get(e.parent) ?? -1 }));
-  for (const e of ordered) byPath.set(e.path, e);
+  const ordered = inOrder(elements, byPath);
   const base = ordered.find((e) => e.tag === 'base' && e.attributes.has('href'))?.attributes.get('href');
   const firstInBody = ordered.find((e) => !e.inHead && !['html', 'head', 'body'].includes(e.tag));
   return {
@@ -131,8 +126,27 @@ export function parseDocument(text: string, url: string): SourceDocument {
   };
 }
 
-function attributePlaces(startTag: object | undefined): Record<string, { startOffset: number; endOffset: number }> {
-  return (startTag as { attrs?: Record<string, { startOffset: number; endOffset: number }> } | undefined)?.attrs ?? {};
+const NO_ATTRIBUTES: ReadonlyMap<string, string> = new Map();
+const NO_PLACES: SourceElement['attributePlaces'] = new Map();
+
+function placesOf(startTag: object | undefined): SourceElement['attributePlaces'] {
+  const attrs = (startTag as { attrs?: Record<string, { startOffset: number; endOffset: number }> } | undefined)?.attrs;
+  const out = new Map<string, { start: number; end: number }>();
+  for (const name in attrs) {
+    const at = attrs[name];
+    if (at) out.set(name, { start: at.startOffset, end: at.endOffset });
+  }
+  return out;
+}
+
+/** Elements by their place in the source; the tree's order is another where the parser moved content out of tables. */
+function inOrder(elements: SourceElement[], byPath: Map<string, SourceElement>): SourceElement[] {
+  if (elements.every((e, i) => i === 0 || (elements[i - 1] as SourceElement).start <= e.start)) return elements;
+  elements.sort((a, b) => a.start - b.start);
+  const position = new Map(elements.map((e, i) => [e.index, i]));
+  const ordered = elements.map((e, i) => ({ ...e, index: i, parent: position.get(e.parent) ?? -1 }));
+  for (const e of ordered) byPath.set(e.path, e);
+  return ordered;
 }
 
 function textOf(el: Element): string {
@@ -152,28 +166,43 @@ function safeResolve(reference: string, base: string): string | undefined {
   }
 }
 
-/** 1-based line and column of an offset. */
-export function placeOf(text: string, offset: number): { line: number; column: number } {
-  let line = 1;
-  let lineStart = 0;
-  for (let i = text.indexOf('\n'); i >= 0 && i < offset; i = text.indexOf('\n', i + 1)) {
-    line++;
-    lineStart = i + 1;
-  }
-  return { line, column: offset - lineStart + 1 };
+let known: { text: string; starts: number[] } | undefined;
+
+/** Offsets at which lines begin; those of the text asked for last are kept. */
+function lineStarts(text: string): readonly number[] {
+  if (known?.text === text) return known.starts;
+  const starts = [0];
+  for (let i = text.indexOf('\n'); i >= 0; i = text.indexOf('\n', i + 1)) starts.push(i + 1);
+  known = { text, starts };
+  return starts;
 }
 
-/** The text of one 1-based line, trimmed and cut to 200 characters. */
-export function lineText(text: string, line: number): string {
-  let start = 0;
-  for (let n = 1; n < line; n++) {
-    const next = text.indexOf('\n', start);
-    if (next < 0) return '';
-    start = next + 1;
+/** 1-based line and column of an offset. */
+export function placeOf(text: string, offset: number): { line: number; column: number } {
+  const starts = lineStarts(text);
+  let low = 0;
+  let high = starts.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if ((starts[middle] as number) <= offset) low = middle;
+    else high = middle - 1;
   }
-  const end = text.indexOf('\n', start);
-  const whole = text.slice(start, end < 0 ? undefined : end).trim();
-  return whole.length > 200 ? whole.slice(0, 199) + '…' : whole;
+  return { line: low + 1, column: offset - (starts[low] as number) + 1 };
+}
+
+/** The text of one 1-based line, trimmed; of a line over 200 characters what stands around the 1-based column. */
+export function lineText(text: string, line: number, column = 1): string {
+  const starts = lineStarts(text);
+  const start = starts[line - 1];
+  if (start === undefined) return '';
+  const end = line < starts.length ? (starts[line] as number) - 1 : text.length;
+  if (end - start <= 1000) {
+    const whole = text.slice(start, end).trim();
+    if (whole.length <= 200) return whole;
+  }
+  const from = Math.max(start, start + column - 1 - 40);
+  const piece = text.slice(from, Math.min(end, from + 198)).trim();
+  return `${from > start ? '…' : ''}${piece}${from + 198 < end ? '…' : ''}`;
 }
 
 /** How a person names an element: `div.banner › img.later`. */

@@ -208,12 +208,11 @@ export function imageAddress(
   element: SourceElement,
   screen: { readonly widthPx: number; readonly density: number },
 ): string | undefined {
-  const sources = document.elements.filter(
-    (e) => e.parent === element.parent && e.tag === 'source' && e.index < element.index,
-  );
   const parent = document.elements[element.parent];
   if (parent?.tag === 'picture') {
-    for (const source of sources) {
+    for (let i = parent.index + 1; i < element.index; i++) {
+      const source = document.elements[i] as SourceElement;
+      if (source.tag !== 'source' || source.parent !== parent.index) continue;
       if (!mediaMatches(source.attributes.get('media'), screen.widthPx)) continue;
       if (!typeSupported(source.attributes.get('type'))) continue;
       const picked = pickCandidate(source.attributes.get('srcset') ?? '', source.attributes.get('sizes'), screen);

@@ -30,6 +30,8 @@ export interface Page {
   readonly mentions: readonly Mention[];
   readonly styles: readonly PageStyle[];
   readonly scripts: readonly PageScript[];
+  /** Mentions of one element. */
+  mentionsIn(element: SourceElement): readonly Mention[];
   /** Mentions by address; an http mention is also found under the https twin that was fetched for it. */
   mentionsOf(url: string): readonly Mention[];
   /** Source element at a recorded path, if it is (still) the same element. */
@@ -59,7 +61,13 @@ export function readPage(capture: Capture, bodies: Bodies): Page {
     if (list) list.push(mention);
     else byUrl.set(url, [mention]);
   };
-  for (const mention of mentions) remember(mention.url, mention);
+  const byElement = new Map<SourceElement, Mention[]>();
+  for (const mention of mentions) {
+    remember(mention.url, mention);
+    const own = byElement.get(mention.element);
+    if (own) own.push(mention);
+    else byElement.set(mention.element, [mention]);
+  }
   const loads = new Map<string, Load>();
   for (const load of capture.loads) if (!loads.has(load.url)) loads.set(load.url, load);
   const rules = new Map<PageStyle, SheetRules>();
@@ -71,7 +79,7 @@ export function readPage(capture: Capture, bodies: Bodies): Page {
     document,
     mentions,
     styles: collectStyles(capture, bodies, document),
-    scripts: document ? collectScripts(document) : [],
+    scripts: document ? collectScripts(document, mentions) : [],
     pictures: capture.observations?.pictures ?? [],
     filePixels(picture) {
       const load = this.loadOf(picture.url);
@@ -93,6 +101,7 @@ export function readPage(capture: Capture, bodies: Bodies): Page {
       const html = capture.observations?.renderedHtml;
       return (rendered ??= html === undefined ? undefined : new ElementTree(parseDocument(html, capture.page)));
     },
+    mentionsIn: (element) => byElement.get(element) ?? [],
     mentionsOf(url) {
       const direct = byUrl.get(url) ?? [];
       if (!url.startsWith('https:')) return direct;
@@ -143,11 +152,10 @@ function collectStyles(capture: Capture, bodies: Bodies, document: SourceDocumen
   return out;
 }
 
-function collectScripts(document: SourceDocument): PageScript[] {
+function collectScripts(document: SourceDocument, mentions: readonly Mention[]): PageScript[] {
   const out: PageScript[] = [];
   const bySrc = new Map<SourceElement, string>();
-  for (const m of listMentions(document))
-    if (m.element.tag === 'script' && m.attribute === 'src') bySrc.set(m.element, m.url);
+  for (const m of mentions) if (m.element.tag === 'script' && m.attribute === 'src') bySrc.set(m.element, m.url);
   for (const element of document.elements) {
     if (element.tag !== 'script' || element.inert) continue;
     const type = element.attributes.get('type');

@@ -1,10 +1,9 @@
 import { generate, parse, walk, type CssNode, type Declaration } from 'css-tree';
 import { mediaMatches, type Screen } from './media';
-import { readSelectors, type ElementTest } from './selectors';
 
 /** One style rule, with its offsets in the text of its sheet. */
 export interface StyleRule {
-  readonly selectors: readonly ElementTest[];
+  /** Its selector list as written; `selectorsFor` reads it. */
   readonly selectorText: string;
   /** Values by property in lower case, as written; the last one wins. */
   readonly declarations: ReadonlyMap<string, string>;
@@ -53,7 +52,7 @@ export function readRules(css: string): SheetRules {
       enter(node: CssNode) {
         if (node.type === 'Atrule') {
           const name = node.name.toLowerCase();
-          const prelude = node.prelude ? generate(node.prelude) : '';
+          const prelude = textOf(node.prelude);
           if (name === 'media') media.push(prelude);
           else if (/keyframes$/.test(name)) {
             inKeyframes++;
@@ -68,10 +67,8 @@ export function readRules(css: string): SheetRules {
             });
           }
         } else if (node.type === 'Rule' && inKeyframes === 0) {
-          const selectorText = generate(node.prelude);
           rules.push({
-            selectors: readSelectors(selectorText),
-            selectorText,
+            selectorText: textOf(node.prelude),
             declarations: declarationsOf(node.block.children),
             media: [...media],
             ...offsets(node),
@@ -105,13 +102,16 @@ function declarationsOf(children: Iterable<CssNode> | undefined): Map<string, st
 /** What the first and the last frame say, first one first: enough to see that something begins invisible. */
 function framesOf(node: Extract<CssNode, { type: 'Atrule' }>): Map<string, string> {
   for (const rule of node.block?.children ?? [])
-    if (rule.type === 'Rule' && /^\s*(from|0%)/i.test(generate(rule.prelude)))
-      return declarationsOf(rule.block.children);
+    if (rule.type === 'Rule' && /^\s*(from|0%)/i.test(textOf(rule.prelude))) return declarationsOf(rule.block.children);
   return new Map();
 }
 
-function valueOf(node: Declaration): string {
-  return (node.value.type === 'Raw' ? node.value.value : generate(node.value)).trim();
+const valueOf = (node: Declaration) => textOf(node.value);
+
+/** What was not parsed stands as it is written. */
+function textOf(node: CssNode | null): string {
+  if (node === null) return '';
+  return (node.type === 'Raw' ? node.value : generate(node)).trim();
 }
 
 /** A CSS string or identifier list item without its quotes. */

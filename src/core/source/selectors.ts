@@ -5,6 +5,8 @@ import type { SourceDocument, SourceElement } from './document';
 export interface ElementTest {
   /** What the element itself must have, to find it by: `#id`, `.class` or `tag`; empty when anything may match. */
   readonly key: string;
+  /** Ids, classes and tags that must stand somewhere in the document for it to match at all. */
+  readonly needs: readonly string[];
   /** True for `::before` and the like: the rule draws a part of the element. */
   readonly part: boolean;
   /** True when it needs the visitor to do something first (`:hover`, `:focus`, ...). */
@@ -20,6 +22,7 @@ type Test = (element: SourceElement, tree: ElementTree) => boolean;
 export class ElementTree {
   private readonly children = new Map<number, SourceElement[]>();
   private readonly byKey = new Map<string, SourceElement[]>();
+  private readonly classes = new Map<SourceElement, readonly string[]>();
 
   constructor(readonly document: SourceDocument) {
     for (const e of document.elements) {
@@ -27,7 +30,9 @@ export class ElementTree {
       push(this.byKey, e.tag, e);
       const id = e.attributes.get('id');
       if (id) push(this.byKey, `#${id}`, e);
-      for (const name of classesOf(e)) push(this.byKey, `.${name}`, e);
+      const names = classesOf(e);
+      if (names.length > 0) this.classes.set(e, names);
+      for (const name of names) push(this.byKey, `.${name}`, e);
     }
   }
 
@@ -39,8 +44,32 @@ export class ElementTree {
     return this.children.get(e.parent) ?? [];
   }
 
+  hasClass(e: SourceElement, name: string): boolean {
+    return this.classes.get(e)?.includes(name) ?? false;
+  }
+
+  /** False for a selector that names an id, class or tag which no element has. */
+  mayMatch(test: ElementTest): boolean {
+    return test.needs.every((key) => this.byKey.has(key));
+  }
+
+  /** False for a selector whose text names a class or id that no element has; anything else may match. */
+  knows(selector: string): boolean {
+    if (selector.includes('\\')) return true;
+    const plain =
+      selector.includes('(') || selector.includes('[') ? selector.replace(/\([^)]*\)?|\[[^\]]*\]?/g, '') : selector;
+    for (const [key] of plain.matchAll(/[.#][\w\u0080-\uffff-]+/g)) if (!this.byKey.has(key)) return false;
+    return true;
+  }
+
+  /** How many elements a selector has to be held against. */
+  candidates(test: ElementTest): number {
+    return test.key ? (this.byKey.get(test.key)?.length ?? 0) : this.document.elements.length;
+  }
+
   /** Elements that a selector matches. */
   select(test: ElementTest): SourceElement[] {
+    if (!this.mayMatch(test)) return [];
     const candidates = test.key ? (this.byKey.get(test.key) ?? []) : this.document.elements;
     return candidates.filter((e) => test.matches(e, this));
   }
@@ -77,6 +106,32 @@ export function readSelectors(text: string): ElementTest[] {
   }
 }
 
+/** Selectors of a list that may match something of a document; the others are not even read. */
+export function selectorsFor(text: string, tree: ElementTree): ElementTest[] {
+  if (!text.includes(',')) return tree.knows(text) ? readSelectors(text) : [];
+  const parts = text.includes('(') || text.includes('[') ? topLevelParts(text) : text.split(',');
+  const known = parts.filter((p) => tree.knows(p));
+  return known.length === 0 ? [] : readSelectors(known.join(','));
+}
+
+/** Parts of a list between commas that are in no brackets. */
+function topLevelParts(text: string): string[] {
+  const out: string[] = [];
+  let depth = 0;
+  let start = 0;
+  for (let i = 0; i < text.length; i++) {
+    const c = text[i];
+    if (c === '(' || c === '[') depth++;
+    else if (c === ')' || c === ']') depth--;
+    else if (c === ',' && depth === 0) {
+      out.push(text.slice(start, i));
+      start = i + 1;
+    }
+  }
+  out.push(text.slice(start));
+  return out;
+}
+
 function readSelector(selector: Selector): ElementTest {
   interface Compound {
     readonly tests: Test[];
@@ -87,6 +142,7 @@ function readSelector(selector: Selector): ElementTest {
   let part = false;
   let state = false;
   let specificity = 0;
+  const needs: string[] = [];
   for (const node of selector.children) {
     const last = compounds.at(-1) as Compound;
     specificity += weightOf(node);
@@ -96,6 +152,7 @@ function readSelector(selector: Selector): ElementTest {
     else {
       const { test, key } = readSimple(node);
       last.tests.push(test);
+      if (key) needs.push(key);
       if (key && (!last.key || rank(key) > rank(last.key))) last.key = key;
     }
   }
@@ -127,6 +184,7 @@ function readSelector(selector: Selector): ElementTest {
   return {
     key: steps.at(-1)?.key ?? '',
     specificity,
+    needs,
     part,
     state,
     matches: (e, tree) => holds(steps.length - 1, e, tree),
@@ -154,7 +212,7 @@ function readSimple(node: CssNode): { test: Test; key?: string } {
       return name === '*' ? { test: () => true } : { test: (e) => e.tag === name, key: name };
     }
     case 'ClassSelector':
-      return { test: (e) => classesOf(e).includes(node.name), key: `.${node.name}` };
+      return { test: (e, tree) => tree.hasClass(e, node.name), key: `.${node.name}` };
     case 'IdSelector':
       return { test: (e) => e.attributes.get('id') === node.name, key: `#${node.name}` };
     case 'AttributeSelector':

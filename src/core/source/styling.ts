@@ -1,4 +1,5 @@
 import { mediaMatches, screenOf } from './media';
+import { selectorsFor, type ElementTest } from './selectors';
 import { applies, readDeclarations, type StyleRule } from './rules';
 import type { SourceElement } from './document';
 import type { Page, PageStyle } from './page';
@@ -15,12 +16,16 @@ export interface Declared {
   readonly by?: MatchedRule;
 }
 
-type Entry = MatchedRule & { readonly test: StyleRule['selectors'][number]; readonly order: number };
+type Entry = MatchedRule & { readonly test: ElementTest; readonly order: number };
 
 interface Styling {
   readonly index: ReadonlyMap<string, readonly Entry[]>;
   readonly known: WeakMap<SourceElement, ReadonlyMap<string, Declared>>;
+  /** Comparisons that may still be made: hostile sheets must not hold an audit up. */
+  left: number;
 }
+
+const MOST_COMPARISONS = 3_000_000;
 
 const stylings = new WeakMap<Page, Styling>();
 
@@ -36,15 +41,19 @@ function stylingOf(page: Page): Styling {
     for (const rule of page.rulesOf(sheet).rules) {
       if (!applies(rule, screen)) continue;
       order++;
-      for (const test of rule.selectors) {
-        if (test.part || test.state) continue;
+      for (const test of page.tree ? selectorsFor(rule.selectorText, page.tree) : []) {
+        if (test.part || test.state || !page.tree?.mayMatch(test)) continue;
         const list = index.get(test.key);
         if (list) list.push({ sheet, rule, test, order });
         else index.set(test.key, [{ sheet, rule, test, order }]);
       }
     }
   }
-  const styling = { index, known: new WeakMap<SourceElement, ReadonlyMap<string, Declared>>() };
+  const styling = {
+    index,
+    known: new WeakMap<SourceElement, ReadonlyMap<string, Declared>>(),
+    left: MOST_COMPARISONS,
+  };
   stylings.set(page, styling);
   return styling;
 }
@@ -66,7 +75,7 @@ function sheetApplies(page: Page, sheet: PageStyle): boolean {
 /**
  * What is declared for an element of the source on the capture's screen before anybody touches the page: importance,
  * specificity and order decide, a style attribute stands above rules (CSS Cascade 5, 6.1). Inheritance is not
- * followed; sheets count in the order in which they came.
+ * followed; sheets count in the order in which they came. After three million comparisons rules count no more.
  */
 export function declaredFor(page: Page, element: SourceElement): ReadonlyMap<string, Declared> {
   const { tree } = page;
@@ -93,7 +102,7 @@ export function declaredFor(page: Page, element: SourceElement): ReadonlyMap<str
     for (const name of new Set((element.attributes.get('class') ?? '').split(/\s+/))) if (name) keys.push(`.${name}`);
     for (const key of keys)
       for (const entry of styling.index.get(key) ?? [])
-        if (entry.test.matches(element, tree))
+        if (styling.left-- > 0 && entry.test.matches(element, tree))
           for (const [property, value] of entry.rule.declarations)
             put(property, value, entry.test.specificity, entry.order, entry);
   }

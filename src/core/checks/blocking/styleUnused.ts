@@ -1,10 +1,13 @@
 import { fileName } from '../../capture/url';
 import { applies } from '../../source/rules';
 import { screenOf } from '../../source/media';
+import { selectorsFor } from '../../source/selectors';
 import type { SourceElement } from '../../source/document';
 import type { Page, PageStyle } from '../../source/page';
 import { bytesText, finding, limitOf, type Check } from '../finding';
 import { isRenderBlocking } from './verdict';
+
+const MOST_COMPARISONS = 3_000_000;
 
 /** How much of a stylesheet something uses, in characters of its text. */
 export interface StyleUse {
@@ -27,15 +30,18 @@ export function styleUse(page: Page, sheet: PageStyle): StyleUse {
   const first = paths && new Set(paths);
   // The root is not in the body, and always on the screen.
   const counts = (e: SourceElement) => !first || first.has(e.path) || e.tag === 'html';
+  let left = MOST_COMPARISONS;
   let used = named.reduce((sum, n) => sum + n.end - n.start, 0);
   let all = used;
   for (const rule of rules) {
     const length = rule.end - rule.start;
     all += length;
     if (!tree || !applies(rule, screen)) continue;
-    const needed = rule.selectors.some((test) => {
-      if (test.state) return false;
-      return tree.select(test).some(counts);
+    const needed = selectorsFor(rule.selectorText, tree).some((test) => {
+      if (test.state || !tree.mayMatch(test)) return false;
+      left -= tree.candidates(test);
+      // What could not be looked into counts as used.
+      return left < 0 || tree.select(test).some(counts);
     });
     if (needed) used += length;
   }
