@@ -64,6 +64,60 @@ describe('api', () => {
   });
   after(() => server.stop());
 
+  it('lists causes with facets, and refuses filters that do not exist', async () => {
+    const r = await call('GET', `/api/sweeps/${sweepId}/causes?concern=mixed`);
+    const answer = r.json as unknown as {
+      total: number;
+      muted: number;
+      causes: { check: string }[];
+      facets: { harms: object[] };
+    };
+    expect(answer).to.include({ total: 1, muted: 0 });
+    expect(answer.causes[0]?.check).to.equal('mixed-markup');
+    expect(answer.facets.harms).to.deep.equal([{ value: 'exposed', name: 'exposed', causes: 1 }]);
+    expect((await call('GET', `/api/sweeps/${sweepId}/causes?harm=terrible`)).status).to.equal(400);
+    expect((await call('GET', '/api/sweeps/999/causes')).status).to.equal(404);
+  });
+
+  it('mutes with a reason only', async () => {
+    const mute = { scope: 'check', value: 'mixed-markup', check: 'mixed-markup', title: 'x' };
+    const bare = await call('POST', `/api/sites/${siteId}/mutes`, mute);
+    expect(bare.status).to.equal(400);
+    expect(bare.json.error?.what).to.match(/why/);
+    const made = await call('POST', `/api/sites/${siteId}/mutes`, { ...mute, reason: 'known' });
+    expect(made.status).to.equal(201);
+    const id = (made.json as unknown as { id: number }).id;
+    const quiet = await call('GET', `/api/sweeps/${sweepId}/findings?concern=mixed`);
+    expect(quiet.json as unknown).to.include({ total: 0 });
+    expect((await call('DELETE', `/api/sites/${siteId}/mutes/${id}`)).status).to.equal(204);
+    expect((await call('DELETE', `/api/sites/${siteId}/mutes/${id}`)).status).to.equal(404);
+    expect((await call('GET', `/api/sites/${siteId}/mutes`)).text).to.equal('[]');
+  });
+
+  it('takes limits that checks have, and examines by them', async () => {
+    const put = (value: unknown) => call('PUT', `/api/sites/${siteId}/limits`, value);
+    expect((await put({ 'hero-late.place': 12 })).json as unknown).to.deep.include({
+      limits: { 'hero-late.place': 12 },
+    });
+    expect((await put({ 'hero-late.nothing': 1 })).json.error?.what).to.match(/no limit/);
+    expect((await put({ 'hero-late.place': -1 })).status).to.equal(400);
+    expect((await put({ 'hero-late.place': 'many' })).status).to.equal(400);
+    expect((await put([])).status).to.equal(400);
+    // A default is nothing to remember.
+    expect((await put({ 'hero-late.place': 10 })).json as unknown).to.deep.include({ limits: {} });
+    expect((await call('GET', '/api/sites/999/limits')).status).to.equal(404);
+  });
+
+  it('gives findings as a workbook', async () => {
+    const r = await fetch(`${server.url}/api/sweeps/${sweepId}/findings?format=xlsx`);
+    expect(r.headers.get('content-disposition')).to.match(/findings-.*\.xlsx/);
+    expect(
+      Buffer.from(await r.arrayBuffer())
+        .subarray(0, 2)
+        .toString(),
+    ).to.equal('PK');
+  });
+
   it('imports a file once', async () => {
     const r = await call('POST', '/api/captures', bytesOf(har([{ url: PAGE + 'two/', body: html }])));
     expect(r.status).to.equal(201);

@@ -158,7 +158,7 @@ describe('ui', () => {
   it('tells of a finding what its check looks at and when it is fixed', async () => {
     await glasshouse();
     await page.getByRole('tab', { name: /Findings/ }).click();
-    await page.locator('.findings li').first().getByRole('button', { name: 'More' }).click();
+    await page.locator('.findings li').first().getByRole('button', { name: 'How it was found' }).click();
     await page.getByText('Fixed when').waitFor();
     expect(await page.locator('.findings .facts').innerText()).to.match(/Cannot see/);
     await page.keyboard.press('Enter');
@@ -205,20 +205,91 @@ describe('ui', () => {
     await page.keyboard.press('Escape');
   });
 
-  it('lists findings of a concern by cause, filters them and exports CSV', async () => {
+  it('lists findings of a concern by cause, narrows them and exports what is shown', async () => {
     await open('/sites/1/concerns/mixed');
-    await page.getByText(/5 causes, 5 findings/).waitFor();
-    await page.getByRole('button', { name: 'broken', exact: true }).click();
+    await page.getByText(/6 causes, 6 findings/).waitFor();
+    await page.getByRole('button', { name: /^broken/ }).click();
+    await page.getByText(/4 causes, 4 findings/).waitFor();
+    await page.getByLabel('Check').selectOption('mixed-markup');
     await page.getByText(/3 causes, 3 findings/).waitFor();
-    const [download] = await Promise.all([
-      page.waitForEvent('download'),
-      page.getByRole('link', { name: 'CSV' }).click(),
-    ]);
-    const csv = fs.readFileSync(await download.path(), 'utf8');
+    const save = async (name: string) => {
+      const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name }).click()]);
+      return fs.readFileSync(await download.path());
+    };
+    const csv = (await save('CSV')).toString('utf8');
     expect(csv.trim().split('\r\n')).to.have.length(4);
-    expect(csv).to.contain('lanes.js');
+    expect(csv).to.contain('lanes.js').and.to.contain('Mixed Content, 3.1');
+    expect((await save('XLSX')).subarray(0, 2).toString()).to.equal('PK');
+    expect(JSON.parse((await save('JSON')).toString('utf8'))).to.have.length(3);
+    const sarif = JSON.parse((await save('SARIF')).toString('utf8')) as { runs: { results: unknown[] }[] };
+    expect(sarif.runs[0]?.results).to.have.length(3);
     await page.getByRole('button', { name: '/talks/:40' }).click();
     await page.locator('.source .line.at').waitFor();
+    await page.goBack();
+    await page.getByText(/3 causes, 3 findings/).waitFor();
+    await page.getByRole('button', { name: 'All again' }).click();
+    await page.getByText(/6 causes/).waitFor();
+  });
+
+  it('says for whom what matters, and what it is worth', async () => {
+    await open('/sites/1/concerns/blocking');
+    const first = page.locator('.findings li').first();
+    await first.locator('.worth i').waitFor();
+    expect(await first.locator('.serif-text').innerText()).to.match(/\.$/);
+    expect(await first.locator('.technical').innerText()).to.match(/(HTML|CSS|RFC|Selectors)/);
+    await first.locator('.term').last().hover();
+    await page.getByText(/× \d+ pages? .*of visitors' time/).waitFor();
+    await page.getByLabel('Sort by').selectOption('pages');
+    await page.waitForURL(/sort=pages/);
+    const pages = (await page.locator('.findings .finding-head .right-end').allInnerTexts()).map((t) =>
+      Number.parseInt(t),
+    );
+    expect(pages).to.deep.equal([...pages].sort((a, b) => b - a));
+  });
+
+  it('mutes a cause with a reason, takes it back, and shows what is muted', async () => {
+    await open('/sites/1/concerns/https');
+    await page.getByText(/7 causes/).waitFor();
+    const item = page.locator('.findings li', { hasText: 'set without Secure' });
+    await item.getByRole('button', { name: 'Mute' }).click();
+    await page.getByLabel('Reason for muting').fill('the shop is replaced in spring');
+    await page.keyboard.press('Enter');
+    await page.getByText(/6 causes/).waitFor();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await page.getByText(/7 causes/).waitFor();
+    await item.getByRole('button', { name: 'Mute' }).click();
+    await page.getByLabel('Reason for muting').fill('the shop is replaced in spring');
+    await page.getByRole('button', { name: 'Mute', exact: true }).click();
+    await page.getByRole('button', { name: /^muted/ }).click();
+    await page.getByText(/1 cause,/).waitFor();
+    await page.getByRole('link', { name: 'Checks and limits' }).click();
+    await page.getByText('the shop is replaced in spring').waitFor();
+    await page.getByRole('button', { name: 'Show again' }).click();
+    await page.getByText('the shop is replaced in spring').waitFor({ state: 'detached' });
+  });
+
+  it('changes a limit, examines the captures by it, and goes back to the default', async () => {
+    await open('/sites/1/checks?search=server');
+    await page.getByLabel('server-wait waitMs').fill('100');
+    await page.getByRole('button', { name: 'Save and examine again' }).click();
+    await page.getByText('the captures were examined by these limits').waitFor({ timeout: 60_000 });
+    await page.locator('tr', { hasText: 'server-wait' }).getByRole('button', { name: /^\d+$/ }).click();
+    await page
+      .getByText(/ms before the first byte/)
+      .first()
+      .waitFor();
+    await page.goBack();
+    await page.getByRole('button', { name: 'All limits back to their defaults' }).click();
+    await page.locator('tr', { hasText: 'server-wait' }).getByText('none').waitFor({ timeout: 60_000 });
+  });
+
+  it('outlines the element of the finding at hand and gives its load a row of the story', async () => {
+    await glasshouse();
+    await page.locator('li', { hasText: 'kit.js is sent without compression' }).click();
+    await page.locator('.bar.focus', { hasText: 'kit.js' }).first().waitFor();
+    await page.locator('li', { hasText: 'glasshouse-dawn.jpg is 2400' }).click();
+    await page.getByText('Dashed', { exact: true }).waitFor();
+    expect(await page.locator('.shot svg rect').count()).to.equal(2);
   });
 
   it('does the whole job by keyboard: open a site, a page, its evidence, and put a fix on the bench', async () => {

@@ -27,7 +27,15 @@ export function listMutes(store: Store, siteId: number): Promise<MuteRow[]> {
 export async function addMute(store: Store, siteId: number, mute: Omit<MuteRow, 'id' | 'createdAt'>): Promise<MuteRow> {
   return store
     .insertInto('mutes')
-    .values({ site_id: siteId, ...mute, created_at: new Date().toISOString() })
+    .values({
+      site_id: siteId,
+      scope: mute.scope,
+      value: mute.value,
+      check: mute.check,
+      title: mute.title,
+      reason: mute.reason,
+      created_at: new Date().toISOString(),
+    })
     .onConflict((c) => c.columns(['site_id', 'scope', 'value']).doUpdateSet({ reason: mute.reason, title: mute.title }))
     .returning(columns)
     .executeTakeFirstOrThrow();
