@@ -16,7 +16,7 @@ const HEADINGS: Readonly<Record<string, number>> = { h1: 2, h2: 1.5, h3: 1.17, h
 export const isPicture = (e: SourceElement) =>
   e.tag === 'img' ||
   e.tag === 'image' ||
-  (e.tag === 'video' && e.attributes.has('poster')) ||
+  (e.tag === 'video' && (e.attributes.has('poster') || e.attributes.has('data-poster'))) ||
   (e.tag === 'input' && e.attributes.get('type')?.toLowerCase() === 'image');
 
 /** True for what stands in a line. */

@@ -27,7 +27,9 @@ export function findHero(page: Page): Hero {
     const load = seen.url ? page.loadOf(seen.url) : undefined;
     const element =
       page.elementAt(seen.path, seen.tag) ??
-      (seen.url ? page.mentionsOf(seen.url).find((m) => m.use === 'load' || m.use === 'hint')?.element : undefined);
+      (seen.url
+        ? page.mentionsOf(seen.url).find((m) => (m.use === 'load' || m.use === 'hint') && !m.element.inert)?.element
+        : undefined);
     const kind = !seen.url
       ? 'text'
       : seen.tag === 'img' || seen.tag === 'image' || seen.tag === 'video'

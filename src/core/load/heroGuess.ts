@@ -5,7 +5,7 @@ import type { Page } from '../source/page';
 import { pictureSize } from '../source/pictureSize';
 import { hiddenAtFirst } from '../source/hidden';
 import { lengthPx, readLength } from '../source/lengths';
-import { declaredFor } from '../source/styling';
+import { declaredFor, lineage } from '../source/styling';
 import {
   columnsOf,
   fontOf,
@@ -300,12 +300,10 @@ class Layout {
   private addressOf(e: SourceElement): string | undefined {
     const { document } = this.page;
     if (!document) return undefined;
-    if (e.tag === 'img') {
-      const shown = imageAddress(document, e, { widthPx: this.screen.width, density: this.screen.density });
-      // A loader's placeholder gives way to what its data attribute names.
-      const held = this.page.mentionsIn(e).find((m) => m.use === 'hint' && this.page.loadOf(m.url));
-      return held?.url ?? shown;
-    }
+    // A loader's placeholder gives way to what its data attribute names.
+    const held = this.page.mentionsIn(e).find((m) => m.use === 'hint' && this.page.loadOf(m.url));
+    if (held) return held.url;
+    if (e.tag === 'img') return imageAddress(document, e, { widthPx: this.screen.width, density: this.screen.density });
     const name =
       e.tag === 'video' ? 'poster' : e.tag === 'image' ? (e.attributes.has('href') ? 'href' : 'xlink:href') : 'src';
     return this.page.mentionsIn(e).find((m) => m.attribute === name)?.url;
@@ -313,7 +311,8 @@ class Layout {
 
   private background(e: SourceElement, style: Style, at: Box, height: number): void {
     const value = style.get('background-image') ?? style.get('background');
-    const raw = /url\(\s*(['"]?)(.*?)\1\s*\)/i.exec(value?.value ?? '')?.[2];
+    const resolved = value && this.resolved(e, value.value);
+    const raw = /url\(\s*(['"]?)(.*?)\1\s*\)/i.exec(resolved ?? '')?.[2];
     if (!raw || raw.startsWith('data:')) return;
     const base = value?.by?.sheet.load?.url ?? this.page.document?.baseUrl;
     const url = URL.canParse(raw, base) ? new URL(raw, base).href : undefined;
@@ -325,6 +324,17 @@ class Layout {
     const drawn = at.width * height;
     const own = natural ? natural.width * natural.height : Infinity;
     this.add('background', at.width, height, at, { element: e, url, load }, Math.min(1, own / Math.max(1, drawn)));
+  }
+
+  /** A value with its custom properties put in (CSS Variables 1, 3), from the element outwards. */
+  private resolved(e: SourceElement, value: string): string {
+    return value.replace(/var\(\s*(--[\w-]+)\s*(?:,([^()]*))?\)/g, (_, name: string, other: string | undefined) => {
+      for (const up of lineage(this.page, e)) {
+        const own = declaredFor(this.page, up).get(name);
+        if (own) return own.value;
+      }
+      return other ?? '';
+    });
   }
 
   private add(

@@ -34,7 +34,7 @@ export interface Mention {
 
 /** Attributes in which script-driven loaders keep the real picture. */
 export const DEFERRED_SOURCE =
-  /^data-(src|srcset|original|lazy|lazy-src|full|image|img|bg|background|background-image|url|hi-?res|large)$/;
+  /^data-(src|srcset|original|lazy|lazy-src|full|image|img|bg|background|background-image|url|hi-?res|large|poster)$/;
 
 /**
  * Every address a page's markup names, with its place. Comments, text, namespaces and script
@@ -219,8 +219,12 @@ export function imageAddress(
       if (picked) return resolveUrl(picked, document.baseUrl);
     }
   }
-  const picked = pickCandidate(element.attributes.get('srcset') ?? '', element.attributes.get('sizes'), screen);
-  const reference = picked ?? element.attributes.get('src');
+  const srcset = element.attributes.get('srcset') ?? '';
+  const src = element.attributes.get('src');
+  // Where no candidate states a width or is for one point a pixel, src is that candidate (HTML, 4.8.4.3.6).
+  const asOne = src && srcset && parseSrcset(srcset).every((c) => c.width === undefined && c.density !== 1);
+  const picked = pickCandidate(asOne ? `${srcset}, ${src} 1x` : srcset, element.attributes.get('sizes'), screen);
+  const reference = picked ?? src;
   return reference ? resolveUrl(reference, document.baseUrl) : undefined;
 }
 

@@ -22,6 +22,8 @@ const COLON = tokenNames.indexOf('colon-token');
 const SEMICOLON = tokenNames.indexOf('semicolon-token');
 const LEFT_BRACE = tokenNames.indexOf('{-token');
 const RIGHT_BRACE = tokenNames.indexOf('}-token');
+const LEFT_PARENTHESIS = tokenNames.indexOf('(-token');
+const RIGHT_PARENTHESIS = tokenNames.indexOf(')-token');
 const SPACE = tokenNames.indexOf('whitespace-token');
 const COMMENT = tokenNames.indexOf('comment-token');
 
@@ -36,6 +38,8 @@ export function listStyleReferences(css: string, baseUrl: string): StyleReferenc
   let atRule = '';
   let fontFace = false;
   let inUrl = false;
+  // Functions that are open: strings of image-set() are addresses, those of type() inside it are not (CSS Images 4, 2.4).
+  const open: string[] = [];
   const add = (raw: string, offset: number, length: number) => {
     const value = raw.replace(/\\(.)/g, '$1').trim();
     if (!value || /^(data|blob|about):/i.test(value) || value.startsWith('#')) return;
@@ -52,15 +56,22 @@ export function listStyleReferences(css: string, baseUrl: string): StyleReferenc
     } else if (type === IDENT) ident = css.slice(start, end).toLowerCase();
     else if (type === COLON) property = ident;
     else if (type === SEMICOLON) atRule = '';
-    else if (type === LEFT_BRACE) atRule = '';
-    else if (type === RIGHT_BRACE) fontFace = false;
-    else if (type === FUNCTION) inUrl = css.slice(start, end).toLowerCase() === 'url(';
+    else if (type === LEFT_BRACE) {
+      atRule = '';
+      open.length = 0;
+    } else if (type === RIGHT_BRACE) fontFace = false;
+    else if (type === FUNCTION) {
+      open.push(css.slice(start, end - 1).toLowerCase());
+      inUrl = open.at(-1) === 'url';
+    } else if (type === LEFT_PARENTHESIS) open.push('');
+    else if (type === RIGHT_PARENTHESIS) open.pop();
     else if (type === URL_TOKEN) {
       const inner = css.slice(start + 4, end - 1);
       const lead = inner.length - inner.trimStart().length;
       add(inner, start + 4 + lead, inner.trim().length);
     } else if (type === STRING) {
-      if (inUrl || atRule === 'import') add(css.slice(start + 1, end - 1), start + 1, end - start - 2);
+      if (inUrl || atRule === 'import' || /^(-webkit-)?image-set$/.test(open.at(-1) ?? ''))
+        add(css.slice(start + 1, end - 1), start + 1, end - start - 2);
       inUrl = false;
     }
   });

@@ -1,4 +1,6 @@
 import { expect } from 'chai';
+import fs from 'node:fs';
+import path from 'node:path';
 import fc from 'fast-check';
 import { bodiesInMemory } from '../../../src/core/capture/capture';
 import { InputError } from '../../../src/core/capture/errors';
@@ -8,6 +10,9 @@ import { VISITORS } from '../../../src/core/load/visitors';
 import { auditPage } from '../../../src/core/plan/audit';
 import { forecast } from '../../../src/core/plan/forecast';
 import { readPage } from '../../../src/core/source/page';
+import { SOURCES } from '../../../bench/truth/hostile';
+import { SITUATIONS } from '../../fixtures/pages/serve';
+import { listSituations } from '../../fixtures/pages/situations';
 import { bytesOf, har, PAGE, PHONE, type MadeLoad } from '../../fixtures/har';
 
 const phone = VISITORS[0] as (typeof VISITORS)[number];
@@ -212,4 +217,43 @@ describe('hostile and broken files', () => {
     const deep = `<body>${'<div><b>'.repeat(8_000)}x`;
     for (const html of [wide, deep]) expect(throughAll(bytesOf(har([{ url: PAGE, body: html }], {})))).to.equal(1);
   });
+
+  it('survive any mutation of real pages and their stylesheets', () => {
+    const pages = listSituations().map((s) => fs.readFileSync(path.join(SITUATIONS, `${s.name}.html`), 'utf8'));
+    const sheets = ['base.css', 'font-block.css', 'animation.css', 'chain.css'].map((f) =>
+      fs.readFileSync(path.join(SITUATIONS, 'assets', f), 'utf8'),
+    );
+    const cut = fc.tuple(fc.double({ min: 0, max: 1, noNaN: true }), fc.nat(40), fc.string({ maxLength: 12 }));
+    fc.assert(
+      fc.property(fc.nat(), fc.nat(), fc.array(cut, { maxLength: 6 }), (a, b, cuts) => {
+        const mutate = (text: string) =>
+          cuts.reduce((t, [at, n, put]) => {
+            const i = Math.floor(at * t.length);
+            return t.slice(0, i) + put + t.slice(i + n);
+          }, text);
+        const html = mutate(pages[a % pages.length] as string);
+        const css = mutate(sheets[b % sheets.length] as string);
+        const value = har(
+          [
+            { url: PAGE, body: html },
+            { url: PAGE + 'base.css', body: css, start: 20 },
+            { url: PAGE + 'i/800x500.40.jpg', bytes: 40_000, start: 30 },
+          ],
+          a % 2 ? { hero: { timeMs: 300, size: 9, tag: 'img', url: PAGE + 'i/800x500.40.jpg' } } : undefined,
+        );
+        expect(throughAll(bytesOf(value))).to.equal(1);
+      }),
+      { numRuns: 120 },
+    );
+  });
+
+  for (const source of SOURCES)
+    it(`are examined to the end: ${source.name}, a tenth of it`, () => {
+      const tenth = (text: string) => text.slice(0, Math.ceil(text.length / 10));
+      const value = har([
+        { url: PAGE, body: tenth(source.html()) },
+        { url: PAGE + 's.css', body: tenth(source.css?.() ?? 'p{}'), start: 20 },
+      ]);
+      expect(throughAll(bytesOf(value))).to.equal(1);
+    });
 });

@@ -1,6 +1,8 @@
 import { expect } from 'chai';
+import path from 'node:path';
 import { agrees, judge, type Verdict } from '../../../bench/truth/judge';
 import { CHECKS } from '../../../src/core/checks';
+import { SITUATIONS } from '../../fixtures/pages/serve';
 import { listSituations, readRecordings } from '../../fixtures/pages/situations';
 
 describe('core/checks against what Chromium did (test/fixtures/pages)', () => {
@@ -43,6 +45,22 @@ describe('core/checks against what Chromium did (test/fixtures/pages)', () => {
   });
 
   it('finds what was planted and nothing else', () => expect(wrong('faults')).to.deep.equal([]));
+
+  it('explains the three pages that were written only after the checks', () => {
+    const folder = path.join(SITUATIONS, '../unseen');
+    const unseen = listSituations(folder);
+    expect(unseen).to.have.length(3);
+    const all = (['phone', 'desktop'] as const).flatMap((device) =>
+      readRecordings(device, folder).flatMap((r) =>
+        judge(
+          r,
+          unseen.find((s) => s.name === r.name)!,
+        ),
+      ),
+    );
+    expect(all.length).to.be.above(60);
+    expect(all.filter((v) => !agrees(v))).to.deep.equal([]);
+  });
 
   it('plants a fault for most checks', () => {
     const planted = new Set(situations.flatMap((s) => [...s.faults.phone, ...s.faults.desktop]));
