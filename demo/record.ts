@@ -1,4 +1,4 @@
-/** Records the stand-in site, phone and desktop, into demo/captures. */
+/** Records the stand-in site, phone and desktop, into demo/captures: all pages, or those whose names are given. */
 import fs from 'node:fs/promises';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -11,11 +11,14 @@ import { PICTURE_CACHE, serveDemo } from './site/serve';
 import { VERSION } from '../src/core/version';
 
 const folder = path.join(path.dirname(fileURLToPath(import.meta.url)), 'captures');
+const only = process.argv.slice(2);
 await fs.mkdir(folder, { recursive: true });
 const site = await serveDemo(PICTURE_CACHE);
 try {
   for (const device of ['phone', 'desktop'] as const) {
     for (const page of PAGES) {
+      const name = page.path === '/' ? 'home' : page.path.replace(/\//g, '');
+      if (only.length > 0 && !only.includes(name)) continue;
       // The home page is entered as a visitor types it.
       const url =
         page.path === '/' ? 'http://fernhollow.example/' : `https://${page.host}.fernhollow.example${page.path}`;
@@ -26,7 +29,6 @@ try {
         runs: 3,
         onProgress: (text) => console.log(`${device}: ${text}`),
       });
-      const name = page.path === '/' ? 'home' : page.path.replace(/\//g, '');
       await fs.writeFile(
         path.join(folder, `${name}-${device}.har.gz`),
         zlib.gzipSync(harFile(pages, VERSION), { level: 9 }),

@@ -116,6 +116,8 @@ await shot('page-findings', '/sites/1', async (p) => {
     .evaluate((el) => window.scrollTo(0, el.getBoundingClientRect().top + window.scrollY - 60));
 });
 await shot('concern-mixed', '/sites/1/concerns/mixed', (p) => p.locator('.findings li').first().waitFor());
+await shot('concern-weight', '/sites/1/concerns/weight', (p) => p.locator('.worth i').first().waitFor());
+await shot('checks', '/sites/1/checks', (p) => p.locator('.checks-table .link').first().waitFor());
 await shot('pages', '/sites/1/pages', (p) => p.locator('.bench-bar').first().waitFor());
 await sweepShots();
 await browser.close();

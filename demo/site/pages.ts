@@ -173,7 +173,7 @@ ${prose(0, 2)}`,
   <link rel="preload" href="/fonts/garden-serif.woff2" as="font" type="font/woff2" crossorigin>
   <script src="/js/sign.js" defer></script>`,
     drawer: false,
-    before: `  <div class="banner"><img src="/p/membership-walk-800.jpg" srcset="/p/membership-walk-800.jpg 800w, /p/membership-walk-1400.jpg 1400w" sizes="100vw" fetchpriority="high" width="1400" height="840" alt="Members on the evening walk"></div>\n`,
+    before: `  <div class="banner"><img src="/p/membership-walk-800.jpg" srcset="/p/membership-walk-800.jpg 800w, /p/membership-walk-1050.jpg 1050w, /p/membership-walk-1400.jpg 1400w" sizes="100vw" fetchpriority="high" width="1400" height="840" alt="Members on the evening walk"></div>\n`,
     main: `    <h1>Membership</h1>\n${prose(1, 3)}\n${gallery('leaf', 4, "Members' corner", ' loading="lazy" width="210" height="150"')}`,
     foot: '',
   }),

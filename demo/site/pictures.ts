@@ -20,6 +20,7 @@ export const PICTURES: readonly DemoPicture[] = [
   { name: 'seasons-autumn.jpg', width: 1800, height: 1100, quality: 80 },
   { name: 'visit-gate.jpg', width: 1500, height: 900, quality: 80 },
   { name: 'membership-walk-800.jpg', width: 800, height: 480, quality: 66 },
+  { name: 'membership-walk-1050.jpg', width: 1050, height: 630, quality: 65 },
   { name: 'membership-walk-1400.jpg', width: 1400, height: 840, quality: 64 },
   { name: 'lecture-room.jpg', width: 640, height: 420, quality: 66 },
   ...list('orchid', 14, 480, 360, 68),

@@ -118,7 +118,7 @@ describe('engine/record', () => {
     expect(checks('/visit/')).to.include.members([
       'mixed-markup plaque.css',
       'mixed-markup widget',
-      'http-mention find',
+      'mixed-form find',
     ]);
     expect(checks('/talks/')).to.include.members(['mixed-markup lanes.js']);
   });

@@ -20,29 +20,31 @@ export function ChecksScreen({ siteId }: { siteId: number }) {
   const limits = useResource<Limits>(`/api/sites/${siteId}/limits`);
   const mutes = useResource<readonly MuteRow[]>(`/api/sites/${siteId}/mutes`);
   const { jobs } = useJobs();
-  const examining = jobs?.find((j) => j.kind === 'examine' && j.siteId === siteId && isOpen(j));
+  const open = jobs?.find((j) => j.kind === 'examine' && j.siteId === siteId && isOpen(j));
   const found = useResource<CausesAnswer>(
     bench.sweepId === undefined ? undefined : `/api/sweeps/${bench.sweepId}/causes?device=${device}&limit=1`,
-    String(examining?.id ?? ''),
+    `${open?.id ?? ''} ${jobs?.filter((j) => j.kind === 'examine' && !isOpen(j)).length ?? 0}`,
   );
   const [draft, setDraft] = useState<Limits>();
   const [error, setError] = useState<ShownError>();
-  const [saved, setSaved] = useState(false);
+  // The examination that the last save started.
+  const [started, setStarted] = useState<number>();
+  const own = jobs?.find((j) => j.id === started);
   const shown = draft ?? limits.value;
   const counts = useMemo(() => new Map(found.value?.facets.checks.map((f) => [f.value, f.causes])), [found.value]);
   const save = (next: Limits) => {
     setError(undefined);
-    ask(`/api/sites/${siteId}/limits`, {
+    ask<{ job: number }>(`/api/sites/${siteId}/limits`, {
       method: 'PUT',
       headers: { 'content-type': 'application/json' },
       body: JSON.stringify(next),
     })
-      .then(() => (setDraft(undefined), setSaved(true), limits.reload()))
+      .then(({ job }) => (setDraft(undefined), setStarted(job), limits.reload()))
       .catch((e: unknown) => setError(shownError(e)));
   };
   const change = (key: string, value: number | undefined) => {
     const rest = Object.fromEntries(Object.entries(shown ?? {}).filter(([name]) => name !== key));
-    setSaved(false);
+    setStarted(undefined);
     setDraft(value === undefined ? rest : { ...rest, [key]: value });
   };
   const fits = (c: Check) => `${c.id} ${c.question} ${c.looksAt}`.toLowerCase().includes(words);
@@ -71,12 +73,18 @@ export function ChecksScreen({ siteId }: { siteId: number }) {
             </button>
           </>
         )}
-        {examining ? (
+        {(open ?? (started !== undefined && !own)) ? (
           <Loading
-            what={`Examining the captures by these limits: ${examining.progress?.done ?? 0} of ${examining.progress?.total ?? '?'}`}
+            what={`Examining the captures by these limits: ${open?.progress?.done ?? 0} of ${open?.progress?.total ?? '…'}`}
           />
         ) : (
-          saved && <span role="status">Saved; the captures were examined by these limits.</span>
+          own && (
+            <span role="status">
+              {own.state === 'done'
+                ? 'Saved; the captures were examined by these limits.'
+                : `Saved; the examination is ${own.state}: see Jobs.`}
+            </span>
+          )
         )}
         {Object.keys(limits.value ?? {}).length > 0 && !draft && (
           <button className="link" onClick={() => save({})}>

@@ -32,6 +32,8 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
   const [muting, setMuting] = useState<string>();
   const [muted, setMuted] = useState<MuteRow>();
   const [silent, setSilent] = useState(false);
+  const [harm, setHarm] = useState('');
+  const [concern, setConcern] = useState('');
   const quiet = view.findings.filter((f) => f.muted).length;
   const fixesOf = (f: ShownFinding) => view.fixes.filter((x) => x.findings.includes(f.id));
   const costOf = (f: ShownFinding) => Math.max(0, ...fixesOf(f).map((x) => -(alone?.[x.id]?.lcpMs ?? 0)));
@@ -40,12 +42,13 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
     const wanted = words.toLowerCase();
     return view.findings
       .filter((f) => silent === (f.muted !== undefined))
+      .filter((f) => (harm === '' || f.harm === harm) && (concern === '' || f.concern === concern))
       .filter((f) => `${f.title} ${f.plain} ${f.target} ${f.check}`.toLowerCase().includes(wanted))
       .map((f) => ({ f, cost: costOf(f) }))
       .sort((a, b) => rank[a.f.harm] - rank[b.f.harm] || b.cost - a.cost)
       .map(({ f }) => f);
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [view, alone, words, silent]);
+  }, [view, alone, words, silent, harm, concern]);
   useEffect(() => {
     const at = rows.findIndex((f) => f.id === asked);
     if (at >= 0) setRow(moveRow(at, 0, rows.length));
@@ -72,6 +75,22 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
         <span className="soft">
           <Kbd>j</Kbd> <Kbd>k</Kbd> move · <Kbd>b</Kbd> bench · <Kbd>e</Kbd> source
         </span>
+        <select className="filter" aria-label="Concern" value={concern} onChange={(e) => setConcern(e.target.value)}>
+          <option value="">Concern: all</option>
+          {CONCERNS.map((c) => (
+            <option key={c.id} value={c.id}>
+              {c.name} ({view.findings.filter((f) => f.concern === c.id).length})
+            </option>
+          ))}
+        </select>
+        <select className="filter" aria-label="Harm" value={harm} onChange={(e) => setHarm(e.target.value)}>
+          <option value="">Harm: all</option>
+          {(['broken', 'exposed', 'slow', 'tidy'] as const).map((h) => (
+            <option key={h} value={h}>
+              {h} ({view.findings.filter((f) => f.harm === h).length})
+            </option>
+          ))}
+        </select>
         {(quiet > 0 || silent) && (
           <button className={silent ? 'chip on' : 'chip'} aria-pressed={silent} onClick={() => setSilent(!silent)}>
             muted <b>{quiet}</b>
@@ -84,7 +103,7 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
       />
       {rows.length === 0 && (
         <p className="soft">
-          {view.findings.length === 0 ? 'No check found a fault on this page.' : 'No finding has these words.'}
+          {view.findings.length === 0 ? 'No check found a fault on this page.' : 'No finding fits these filters.'}
         </p>
       )}
       <ul className="findings">
