@@ -1,4 +1,5 @@
 import { generate, parse, walk, type CssNode, type Declaration } from 'css-tree';
+import { rememberByText } from '../remember';
 import { mediaMatches, type Screen } from './media';
 
 /** One style rule, with its offsets in the text of its sheet. */
@@ -34,7 +35,9 @@ const NONE: SheetRules = { rules: [], named: [] };
  * Reads the rules of a stylesheet (CSS Syntax 3; conditional rules of CSS Conditional 3). Faulty declarations are
  * passed over as browsers do; nesting without end gives no rules.
  */
-export function readRules(css: string): SheetRules {
+export const readRules = rememberByText(parseRules);
+
+function parseRules(css: string): SheetRules {
   const rules: StyleRule[] = [];
   const named: NamedRule[] = [];
   try {

@@ -53,13 +53,9 @@ export class ElementTree {
     return test.needs.every((key) => this.byKey.has(key));
   }
 
-  /** False for a selector whose text names a class or id that no element has; anything else may match. */
-  knows(selector: string): boolean {
-    if (selector.includes('\\')) return true;
-    const plain =
-      selector.includes('(') || selector.includes('[') ? selector.replace(/\([^)]*\)?|\[[^\]]*\]?/g, '') : selector;
-    for (const [key] of plain.matchAll(/[.#][\w\u0080-\uffff-]+/g)) if (!this.byKey.has(key)) return false;
-    return true;
+  /** True when some element has this tag, `.class` or `#id`. */
+  hasKey(key: string): boolean {
+    return this.byKey.has(key);
   }
 
   /** How many elements a selector has to be held against. */
@@ -106,12 +102,37 @@ export function readSelectors(text: string): ElementTest[] {
   }
 }
 
-/** Selectors of a list that may match something of a document; the others are not even read. */
-export function selectorsFor(text: string, tree: ElementTree): ElementTest[] {
-  if (!text.includes(',')) return tree.knows(text) ? readSelectors(text) : [];
-  const parts = text.includes('(') || text.includes('[') ? topLevelParts(text) : text.split(',');
-  const known = parts.filter((p) => tree.knows(p));
-  return known.length === 0 ? [] : readSelectors(known.join(','));
+interface Part {
+  readonly text: string;
+  /** Classes and ids that it names; undefined where that cannot be told from the text. */
+  readonly keys?: readonly string[];
+  /** Read when first needed. */
+  tests?: readonly ElementTest[];
+}
+
+const partsOfRules = new WeakMap<object, readonly Part[]>();
+
+/**
+ * Selectors of a rule that may match something of a document. Those that name a class or id which no element has
+ * are not even read; the others are read once a rule, whatever documents it is held against.
+ */
+export function selectorsFor(rule: { readonly selectorText: string }, tree: ElementTree): ElementTest[] {
+  let parts = partsOfRules.get(rule);
+  if (!parts) partsOfRules.set(rule, (parts = splitList(rule.selectorText).map(readPart)));
+  const out: ElementTest[] = [];
+  for (const part of parts)
+    if (!part.keys || part.keys.every((k) => tree.hasKey(k))) out.push(...(part.tests ??= readSelectors(part.text)));
+  return out;
+}
+
+function splitList(text: string): string[] {
+  return /[(["']/.test(text) ? topLevelParts(text) : text.split(',');
+}
+
+function readPart(text: string): Part {
+  if (/[\\"']/.test(text)) return { text };
+  const plain = /[([]/.test(text) ? text.replace(/\([^)]*\)?|\[[^\]]*\]?/g, '') : text;
+  return { text, keys: plain.match(/[.#][\w\u0080-\uffff-]+/g) ?? [] };
 }
 
 /** Parts of a list between commas that are in no brackets. */

@@ -1,5 +1,6 @@
 import { tokenize, tokenNames } from 'css-tree';
 import { resolveUrl } from '../capture/url';
+import { rememberByText } from '../remember';
 import { redactUrl } from '../capture/redact';
 
 /** One address inside a stylesheet, with its offset in the text. */
@@ -32,6 +33,18 @@ const COMMENT = tokenNames.indexOf('comment-token');
  * section 2). Comments are passed over; data: URLs are left out.
  */
 export function listStyleReferences(css: string, baseUrl: string): StyleReference[] {
+  const known = byBase(css);
+  const kept = known.get(baseUrl);
+  if (kept) return kept;
+  const found = findReferences(css, baseUrl);
+  known.set(baseUrl, found);
+  return found;
+}
+
+/** A sheet has one address, or few. */
+const byBase = rememberByText(() => new Map<string, StyleReference[]>());
+
+function findReferences(css: string, baseUrl: string): StyleReference[] {
   const out: StyleReference[] = [];
   let property = '';
   let ident = '';

@@ -41,7 +41,7 @@ function stylingOf(page: Page): Styling {
     for (const rule of page.rulesOf(sheet).rules) {
       if (!applies(rule, screen)) continue;
       order++;
-      for (const test of page.tree ? selectorsFor(rule.selectorText, page.tree) : []) {
+      for (const test of page.tree ? selectorsFor(rule, page.tree) : []) {
         if (test.part || test.state || !page.tree?.mayMatch(test)) continue;
         const list = index.get(test.key);
         if (list) list.push({ sheet, rule, test, order });

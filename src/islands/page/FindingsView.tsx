@@ -7,7 +7,7 @@ import { About, Words } from '../findings/Words';
 import { useBench } from '../state/bench';
 import type { CaptureView, ShownFinding } from '../state/types';
 import { change, changeRange } from '../ui/format';
-import { HarmMark, Kbd } from '../ui/parts';
+import { HarmMark } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
 import { moveRow, useKeys } from '../ui/useKeys';
 
@@ -72,9 +72,6 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
     <>
       <div className="tools">
         <SearchBox what="findings" box={search} value={words} onChange={setWords} />
-        <span className="soft">
-          <Kbd>j</Kbd> <Kbd>k</Kbd> move · <Kbd>b</Kbd> bench · <Kbd>e</Kbd> source
-        </span>
         <select className="filter" aria-label="Concern" value={concern} onChange={(e) => setConcern(e.target.value)}>
           <option value="">Concern: all</option>
           {CONCERNS.map((c) => (

@@ -37,7 +37,7 @@ export function styleUse(page: Page, sheet: PageStyle): StyleUse {
     const length = rule.end - rule.start;
     all += length;
     if (!tree || !applies(rule, screen)) continue;
-    const needed = selectorsFor(rule.selectorText, tree).some((test) => {
+    const needed = selectorsFor(rule, tree).some((test) => {
       if (test.state || !tree.mayMatch(test)) return false;
       left -= tree.candidates(test);
       // What could not be looked into counts as used.

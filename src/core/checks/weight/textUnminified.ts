@@ -1,3 +1,4 @@
+import { rememberByText } from '../../remember';
 import { fileName } from '../../capture/url';
 import { bytesText, finding, limitOf, type Check } from '../finding';
 
@@ -5,7 +6,9 @@ import { bytesText, finding, limitOf, type Check } from '../finding';
  * Characters of a stylesheet or script that only people read: indentation, empty lines, and comments that have
  * lines of their own. What stands inside a line is left alone, so the figure is rather too small.
  */
-export function readingOnly(text: string): number {
+export const readingOnly = rememberByText(countReadingOnly);
+
+function countReadingOnly(text: string): number {
   let sum = 0;
   let inComment = false;
   for (const line of text.split('\n')) {
