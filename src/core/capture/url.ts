@@ -11,33 +11,33 @@ export function resolveUrl(reference: string, base: string): string | undefined 
 
 /** Host name without port; empty for what is no URL. */
 export function hostOf(url: string): string {
-  try {
-    return new URL(url).hostname;
-  } catch {
-    return '';
-  }
+  return partsOf(url)?.hostname ?? '';
+}
+
+/** Checks ask for the parts of the same few addresses over and over, and parsing one is slow. */
+const known = new Map<string, URL | undefined>();
+
+function partsOf(url: string): URL | undefined {
+  if (known.has(url)) return known.get(url);
+  if (known.size >= 500) known.clear();
+  const parts = URL.canParse(url) ? new URL(url) : undefined;
+  known.set(url, parts);
+  return parts;
 }
 
 /** Scheme, host and port: what a connection is shared by. */
 export function originOf(url: string): string {
-  try {
-    return new URL(url).origin;
-  } catch {
-    return '';
-  }
+  return partsOf(url)?.origin ?? '';
 }
 
 /** Last path segment, or the host for a bare origin: a short name to show. */
 export function fileName(url: string): string {
-  try {
-    const u = new URL(url);
-    const parts = u.pathname.split('/').filter(Boolean);
-    const last = parts.at(-1);
-    if (!last) return u.hostname + '/';
-    return u.pathname.endsWith('/') ? last + '/' : last;
-  } catch {
-    return url.slice(0, 60);
-  }
+  const u = partsOf(url);
+  if (!u) return url.slice(0, 60);
+  const parts = u.pathname.split('/').filter(Boolean);
+  const last = parts.at(-1);
+  if (!last) return u.hostname + '/';
+  return u.pathname.endsWith('/') ? last + '/' : last;
 }
 
 /** Path and query, for showing below a known host. */
