@@ -4,6 +4,7 @@ import { importHar } from '../../src/engine/services/importHar';
 import { runExamination } from '../../src/engine/services/runExamination';
 import { startExamination } from '../../src/engine/services/startJobs';
 import { findingsSheet } from '../../src/engine/services/findingsSheet';
+import { crawlFactsOf } from '../../src/engine/store/crawlFacts';
 import { getCapture } from '../../src/engine/store/captures';
 import { listCauses, listFacets } from '../../src/engine/store/causes';
 import { countCauses, countClean, listFindings } from '../../src/engine/store/findings';
@@ -175,6 +176,43 @@ describe('engine/store/causes, mutes and examination', () => {
     await saveSiteLimits(store, site.id, {});
     expect(await runExamination(store, job.id, { control, onProgress: () => undefined })).to.equal('cancel');
     expect(await waits()).to.equal(3);
+  });
+
+  it('tells with a page what the sweep knows of its links and sitemaps', async () => {
+    const rows = await store.selectFrom('pages').select(['id', 'url']).where('sweep_id', '=', sweepId).execute();
+    const fern = rows.find((r) => r.url.endsWith('fern'))!;
+    const add = (url: string, values: object) =>
+      store
+        .insertInto('pages')
+        .values({ sweep_id: sweepId, url, state: 'done', origin: 'link', level: 2, folder: '/', ...values })
+        .returning('id')
+        .executeTakeFirstOrThrow();
+    const gone = await add(`${PAGE}gone/`, { final_status: 404, status: 404, final_url: `${PAGE}gone/` });
+    await add('http://www.fernhollow.example/plants/fern', { in_sitemap: `${PAGE}sitemap.xml`, final_status: 200 });
+    await store
+      .insertInto('links')
+      .values({
+        sweep_id: sweepId,
+        from_id: fern.id,
+        to_id: gone.id,
+        url: null,
+        tag: 'a',
+        attribute: 'href',
+        line: 3,
+        col: 1,
+        rel: '',
+        text: 'x',
+      })
+      .execute();
+    expect(await crawlFactsOf(store, sweepId, `${PAGE}plants/fern`)).to.deep.equal({
+      links: [{ url: `${PAGE}gone/`, status: 404, hops: 0, end: `${PAGE}gone/` }],
+      sitemapHttp: { sitemap: `${PAGE}sitemap.xml`, url: 'http://www.fernhollow.example/plants/fern' },
+    });
+    expect(await crawlFactsOf(store, sweepId, `${PAGE}nowhere`)).to.equal(undefined);
+    const job = await startExamination(store, site);
+    await runExamination(store, job.id, { control: new Control(), onProgress: () => undefined });
+    const found = await listFindings(store, { ...q(), check: 'link-missing', limit: 5, offset: 0 });
+    expect(found.rows.map((f) => f.target)).to.deep.equal([`${PAGE}gone/`]);
   });
 
   it('writes a workbook with one row a finding', async () => {

@@ -115,11 +115,7 @@ describe('engine/record', () => {
       'offscreen-eager *',
     ]);
     expect(checks('/plant-sale/')).to.include.members(['hero-lazy plant-sale-tables.jpg', 'http-mention plant-sale']);
-    expect(checks('/visit/')).to.include.members([
-      'mixed-markup plaque.css',
-      'mixed-markup widget',
-      'mixed-form find',
-    ]);
+    expect(checks('/visit/')).to.include.members(['mixed-markup plaque.css', 'mixed-markup widget', 'mixed-form find']);
     expect(checks('/talks/')).to.include.members(['mixed-markup lanes.js']);
   });
 

@@ -1,4 +1,5 @@
 import type { Load } from '../capture/capture';
+import type { CrawlFacts } from './crawlFacts';
 import { originOf } from '../capture/url';
 import { shortHash } from '../hash';
 import type { Hero } from '../load/hero';
@@ -67,6 +68,8 @@ export interface Subject {
   readonly sizes: MeasuredSizes;
   /** Limits that the site has set for itself. */
   readonly limits?: Limits;
+  /** Absent for a recording that belongs to no sweep. */
+  readonly crawl?: CrawlFacts;
 }
 
 /** A limit of a check, with its default and the reason for it. */

@@ -1,59 +1,61 @@
-import { redirectInFront } from './blocking/redirectInFront';
-import { scriptBlocking } from './blocking/scriptBlocking';
-import { styleBlocking } from './blocking/styleBlocking';
 import { documentWrite } from './blocking/documentWrite';
 import { fontDisplay } from './blocking/fontDisplay';
-import { serverWait } from './blocking/serverWait';
-import { duplicateBody } from './weight/duplicateBody';
-import { fontFormat } from './weight/fontFormat';
-import { inlinedData } from './weight/inlinedData';
-import { loadFailed } from './weight/loadFailed';
-import { pictureFormat } from './weight/pictureFormat';
-import { cacheShort } from './weight/cachePolicy';
-import { textUnminified } from './weight/textUnminified';
-import { libraryTwice } from './weight/libraryTwice';
-import { htmlLarge } from './weight/htmlLarge';
+import { fontLate } from './blocking/fontLate';
+import { foreignBlocking } from './blocking/foreignBlocking';
+import { importChain } from './blocking/importChain';
 import { inlineScript } from './blocking/inlineScript';
-import type { Check, Finding, Subject } from './finding';
+import { lateStyle } from './blocking/lateStyle';
+import { redirectInFront } from './blocking/redirectInFront';
+import { scriptBehindStyle } from './blocking/scriptBehindStyle';
+import { scriptBlocking } from './blocking/scriptBlocking';
+import { serverWait } from './blocking/serverWait';
+import { styleBlocking } from './blocking/styleBlocking';
+import { styleMedia } from './blocking/styleMedia';
+import { styleUnused } from './blocking/styleUnused';
+import { heroDialog } from './hero/heroDialog';
+import { heroFont } from './hero/heroFont';
+import { heroHidden } from './hero/heroHidden';
 import { heroLate } from './hero/heroLate';
 import { heroLazy } from './hero/heroLazy';
+import { heroOtherHost } from './hero/heroOtherHost';
+import { heroPreload } from './hero/heroPreload';
 import { heroPriority } from './hero/heroPriority';
-import { httpEntrance } from './https/httpEntrance';
-import { httpMention } from './https/httpMention';
-import { mixedLoad } from './mixed/mixedLoad';
-import { mixedMarkup } from './mixed/mixedMarkup';
-import { mixedStyle } from './mixed/mixedStyle';
-import { imageOversized } from './weight/imageOversized';
-import { offscreenEager } from './weight/offscreenEager';
-import { textUncompressed } from './weight/textUncompressed';
-
-import { hsts } from './https/hsts';
+import { heroSlides } from './hero/heroSlides';
+import { imageDimensions } from './hero/imageDimensions';
+import { addressForm } from './https/addressForm';
 import { certificate } from './https/certificate';
 import { cookieInsecure } from './https/cookieInsecure';
-import { addressForm } from './https/addressForm';
+import { hsts } from './https/hsts';
+import { httpEntrance } from './https/httpEntrance';
+import { httpMention } from './https/httpMention';
+import { linksDetour } from './https/linksDetour';
+import { linksMissing } from './https/linksMissing';
+import { sitemapHttp } from './https/sitemapHttp';
 import { mixedForm } from './mixed/mixedForm';
 import { mixedHint } from './mixed/mixedHint';
+import { mixedLoad } from './mixed/mixedLoad';
+import { mixedMarkup } from './mixed/mixedMarkup';
 import { mixedMasked } from './mixed/mixedMasked';
-import { heroHidden } from './hero/heroHidden';
-import { heroDialog } from './hero/heroDialog';
-import { heroSlides } from './hero/heroSlides';
-import { heroFont } from './hero/heroFont';
-import { heroPreload } from './hero/heroPreload';
-import { heroOtherHost } from './hero/heroOtherHost';
-import { imageDimensions } from './hero/imageDimensions';
-import { srcsetSizes } from './weight/srcsetSizes';
-import { pictureHidden } from './weight/pictureHidden';
-import { sourceMap } from './weight/sourceMap';
-import { preloadUnused } from './weight/preloadUnused';
+import { mixedStyle } from './mixed/mixedStyle';
+import { cacheShort } from './weight/cachePolicy';
+import { duplicateBody } from './weight/duplicateBody';
+import { fontFormat } from './weight/fontFormat';
 import { fontSubset } from './weight/fontSubset';
+import { htmlLarge } from './weight/htmlLarge';
+import { imageOversized } from './weight/imageOversized';
+import { inlinedData } from './weight/inlinedData';
+import { libraryTwice } from './weight/libraryTwice';
 import { loadCount } from './weight/loadCount';
-import { importChain } from './blocking/importChain';
-import { styleMedia } from './blocking/styleMedia';
-import { scriptBehindStyle } from './blocking/scriptBehindStyle';
-import { foreignBlocking } from './blocking/foreignBlocking';
-import { lateStyle } from './blocking/lateStyle';
-import { styleUnused } from './blocking/styleUnused';
-import { fontLate } from './blocking/fontLate';
+import { loadFailed } from './weight/loadFailed';
+import { offscreenEager } from './weight/offscreenEager';
+import { pictureFormat } from './weight/pictureFormat';
+import { pictureHidden } from './weight/pictureHidden';
+import { preloadUnused } from './weight/preloadUnused';
+import { sourceMap } from './weight/sourceMap';
+import { srcsetSizes } from './weight/srcsetSizes';
+import { textUncompressed } from './weight/textUncompressed';
+import { textUnminified } from './weight/textUnminified';
+import type { Check, Finding, Subject } from './finding';
 
 /** Every check, in the order in which concerns and findings are listed. */
 export const CHECKS: readonly Check[] = [
@@ -63,6 +65,9 @@ export const CHECKS: readonly Check[] = [
   certificate,
   cookieInsecure,
   addressForm,
+  linksMissing,
+  linksDetour,
+  sitemapHttp,
   mixedMarkup,
   mixedStyle,
   mixedLoad,

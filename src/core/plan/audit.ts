@@ -1,4 +1,5 @@
 import { examinePage } from '../checks';
+import type { CrawlFacts } from '../checks/crawlFacts';
 import type { Finding, Limits, MeasuredSizes } from '../checks/finding';
 import { offerFixes } from '../fixes';
 import type { Fix } from '../fixes/fix';
@@ -21,9 +22,13 @@ export interface Audit {
 export const NO_SIZES: MeasuredSizes = { compressed: new Map(), resized: new Map() };
 
 /** Examines a parsed page. */
-export function auditPage(page: Page, sizes: MeasuredSizes = NO_SIZES, limits?: Limits): Audit {
+export function auditPage(
+  page: Page,
+  sizes: MeasuredSizes = NO_SIZES,
+  given: { readonly limits?: Limits; readonly crawl?: CrawlFacts } = {},
+): Audit {
   const hero = findHero(page);
-  const subject = { page, hero, sizes, limits };
+  const subject = { page, hero, sizes, ...given };
   const findings = examinePage(subject);
   return { page, hero, sizes, findings, fixes: offerFixes(findings, subject), graph: buildGraph(page) };
 }

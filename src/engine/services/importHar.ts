@@ -2,12 +2,14 @@ import zlib from 'node:zlib';
 import { bodiesInMemory, type Load } from '../../core/capture/capture';
 import { InputError } from '../../core/capture/errors';
 import { readHar, type ReadCapture } from '../../core/capture/har';
+import type { CrawlFacts } from '../../core/checks/crawlFacts';
 import type { Limits } from '../../core/checks/finding';
 import { auditPage, type Audit } from '../../core/plan/audit';
 import { readPage } from '../../core/source/page';
 import { measureSizes } from '../imaging/measure';
 import { contentHash, putBody } from '../store/bodies';
 import { addCapture, captureOfFile, packSizes, type CaptureRow } from '../store/captures';
+import { crawlFactsOf } from '../store/crawlFacts';
 import { knownSiteOf, siteLimits, siteOfPage } from '../store/sites';
 import type { Store } from '../store/store';
 
@@ -43,13 +45,13 @@ export function unpackFile(bytes: Uint8Array, fileName: string): Uint8Array {
 }
 
 /**
- * Reads and examines every page of a HAR, by the limits that its site has set where there are any.
+ * Reads and examines every page of a HAR, by the limits of its site and what a sweep knows of it.
  * @throws InputError naming the JSON path of what is wrong.
  */
 export async function auditHar(
   bytes: Uint8Array,
   fileName: string,
-  limitsOf: (page: string) => Promise<Limits | undefined> = () => Promise.resolve(undefined),
+  given: (page: string) => Promise<{ limits?: Limits; crawl?: CrawlFacts }> = () => Promise.resolve({}),
 ): Promise<{ read: ReadCapture; audit: Audit }[]> {
   if (bytes.length > MAX_FILE_BYTES)
     throw new InputError('The file is larger than 512 MB.', fileName, 'Export fewer pages at a time.');
@@ -57,8 +59,8 @@ export async function auditHar(
   for (const read of readHar(unpackFile(bytes, fileName), fileName)) {
     const bodies = bodiesInMemory(read.bodies);
     const page = readPage(read.capture, bodies);
-    const limits = await limitsOf(read.capture.page);
-    out.push({ read, audit: auditPage(page, await measureSizes(page, bodies), limits) });
+    const known = await given(read.capture.page);
+    out.push({ read, audit: auditPage(page, await measureSizes(page, bodies), known) });
   }
   return out;
 }
@@ -86,7 +88,10 @@ export async function importHar(
   if (known.length > 0) return { captures: known, alreadyThere: true, notes: [] };
   const audits = await auditHar(bytes, fileName, async (page) => {
     const siteId = target?.siteId ?? (await knownSiteOf(store, page))?.id;
-    return siteId === undefined ? undefined : siteLimits(store, siteId);
+    return {
+      limits: siteId === undefined ? undefined : await siteLimits(store, siteId),
+      crawl: target && (await crawlFactsOf(store, target.sweepId, page)),
+    };
   });
   try {
     const captures = await store.transaction().execute(async (tx) => {

@@ -1,6 +1,7 @@
 import { auditPage } from '../../core/plan/audit';
 import type { Wanted } from '../crawl/control';
 import { capturesOfSite, packSizes, replaceAudit, unpackSizes } from '../store/captures';
+import { crawlFactsOf } from '../store/crawlFacts';
 import { jobInput } from '../store/jobs';
 import { siteLimits } from '../store/sites';
 import type { Store } from '../store/store';
@@ -31,7 +32,10 @@ export async function runExamination(store: Store, jobId: number, context: JobCo
       'examining',
     );
     const sizes = unpackSizes(full.audit.sizes);
-    const audit = auditPage(page, sizes, limits);
+    const audit = auditPage(page, sizes, {
+      limits,
+      crawl: await crawlFactsOf(store, full.row.sweepId, full.row.page),
+    });
     await store
       .transaction()
       .execute((tx) =>

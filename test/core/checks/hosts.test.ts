@@ -129,11 +129,36 @@ describe('checks of hosts', () => {
     });
   });
 
+  describe('what a sweep knows', () => {
+    const html = '<!doctype html><html><body><a href="/gone/">Gone</a>\n<a href="/Beds">Beds</a></body></html>';
+    const crawl = {
+      links: [
+        { url: `${PAGE}gone/`, status: 404, hops: 0, end: `${PAGE}gone/` },
+        { url: `${PAGE}gone/`, status: 404, hops: 0, end: `${PAGE}gone/` },
+        { url: `${PAGE}Beds`, status: 200, hops: 2, end: `${PAGE}beds/` },
+      ],
+      sitemapHttp: { sitemap: `${PAGE}sitemap.xml`, url: 'http://www.fernhollow.example/' },
+    };
+    it('finds dead links, detours and sitemaps by http, with the place', () => {
+      const { findings } = auditPage(capture(har([{ url: PAGE, body: html }])).page, NO_SIZES, { crawl });
+      const of = (check: string) => findings.filter((f) => f.check === check);
+      expect(of('link-missing')).to.have.length(1);
+      expect(of('link-missing')[0]).to.include({ harm: 'broken', target: `${PAGE}gone/` });
+      expect(of('link-detour')[0]?.title).to.match(/\/Beds goes through 2 redirects to \/beds\//);
+      expect(of('link-detour')[0]?.evidence.source).to.include({ line: 2 });
+      expect(of('sitemap-http')[0]?.title).to.match(/sitemap\.xml names this page by http/);
+    });
+    it('says nothing of a recording without a sweep', () => {
+      const { findings } = auditPage(capture(har([{ url: PAGE, body: html }])).page);
+      expect(findings.filter((f) => /^(link-|sitemap)/.test(f.check))).to.deep.equal([]);
+    });
+  });
+
   describe('limits of a site', () => {
     it('take the place of the defaults', () => {
       const { page } = capture(har([{ url: PAGE, body: HTML, wait: 500 }]));
       const waits = (limits?: Record<string, number>) =>
-        auditPage(page, NO_SIZES, limits).findings.filter((f) => f.check === 'server-wait').length;
+        auditPage(page, NO_SIZES, { limits }).findings.filter((f) => f.check === 'server-wait').length;
       expect([waits(), waits({ 'server-wait.waitMs': 300 })]).to.deep.equal([0, 1]);
     });
     it('have a reason and a sensible default each', () => {

@@ -1,0 +1,27 @@
+import { pathOf } from '../../capture/url';
+import type { Check } from '../finding';
+import { linkFindings } from './linkFindings';
+
+/** Links of the page that reach their pages through redirects: another spelling, or http. */
+export const linksDetour: Check = {
+  id: 'link-detour',
+  concern: 'https',
+  question: 'Do the page’s links name final addresses?',
+  looksAt: 'Links in the source to addresses of the site that the sweep was redirected from.',
+  cannotSee: 'Links to other sites; pages recorded without a sweep; links that scripts add.',
+  fixedWhen: 'The link names the address at which the page answers.',
+  harms: ['tidy'],
+  standard: 'RFC 9110, 15.4; RFC 3986, 6.2',
+  change: 'Write the final address, in the site’s own form (slash at the end, case, no index file).',
+  examine(subject) {
+    return linkFindings(
+      this,
+      subject,
+      (l) => l.hops > 0 && l.status < 400,
+      (l) => ({
+        title: `A link to ${pathOf(l.url)} goes through ${l.hops} ${l.hops === 1 ? 'redirect' : 'redirects'} to ${pathOf(l.end)}`,
+        plain: 'Each click, and each visit of a search engine, takes a detour first.',
+      }),
+    );
+  },
+};

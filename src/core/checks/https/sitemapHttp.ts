@@ -1,0 +1,31 @@
+import { pathOf } from '../../capture/url';
+import { finding, type Check } from '../finding';
+
+/** Pages that a sitemap names by http. */
+export const sitemapHttp: Check = {
+  id: 'sitemap-http',
+  concern: 'https',
+  question: 'Do sitemaps name this page by https?',
+  looksAt: 'The sitemaps that the sweep read.',
+  cannotSee: 'Sitemaps that neither robots.txt nor the settings name; pages recorded without a sweep.',
+  fixedWhen: 'The sitemap names the https address.',
+  harms: ['tidy'],
+  standard: 'Sitemaps protocol, loc; RFC 9309, 2.2.4',
+  change: 'Let what writes the sitemap use the https address of the site.',
+  groupedBy: 'host',
+  examine(subject) {
+    const named = subject.crawl?.sitemapHttp;
+    if (!named) return [];
+    return [
+      finding({
+        check: this,
+        subject,
+        harm: 'tidy',
+        target: named.sitemap,
+        path: named.url,
+        title: `The sitemap ${pathOf(named.sitemap)} names this page by http`,
+        plain: 'Search engines are told that the insecure address is the right one.',
+      }),
+    ];
+  },
+};
