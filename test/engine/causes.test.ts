@@ -1,5 +1,7 @@
 import { expect } from 'chai';
+import sharp from 'sharp';
 import { Control } from '../../src/engine/crawl/control';
+import { viewCapture } from '../../src/engine/services/captureView';
 import { importHar } from '../../src/engine/services/importHar';
 import { runExamination } from '../../src/engine/services/runExamination';
 import { startExamination } from '../../src/engine/services/startJobs';
@@ -213,6 +215,23 @@ describe('engine/store/causes, mutes and examination', () => {
     await runExamination(store, job.id, { control: new Control(), onProgress: () => undefined });
     const found = await listFindings(store, { ...q(), check: 'link-missing', limit: 5, offset: 0 });
     expect(found.rows.map((f) => f.target)).to.deep.equal([`${PAGE}gone/`]);
+  });
+
+  it('guesses the hero of a plain file alike when it is stored and when it is looked at', async () => {
+    const picture = (width: number) =>
+      sharp({ create: { width, height: width / 2, channels: 3, background: '#4d7a57' } })
+        .png()
+        .toBuffer();
+    const html = '<!doctype html><html><body><img src="/small.png"><img src="/large.png"></body></html>';
+    const value = har([
+      { url: `${PAGE}plain/`, body: html },
+      { url: `${PAGE}small.png`, body: await picture(60), bytes: 30_000, start: 20 },
+      { url: `${PAGE}large.png`, body: await picture(900), bytes: 40_000, start: 21 },
+    ]);
+    const { captures } = await importHar(store, bytesOf(value), 'plain.har');
+    const view = await viewCapture(store, captures[0]!.id);
+    expect(view?.hero).to.include({ url: `${PAGE}large.png`, seen: false });
+    expect(view?.findings.find((f) => f.check === 'hero-priority')?.target).to.equal(`${PAGE}large.png`);
   });
 
   it('writes a workbook with one row a finding', async () => {

@@ -62,7 +62,10 @@ export interface CaptureView {
   readonly trust: Trust;
 }
 
-/** Reads a stored capture back with its text bodies, or with all of them; undefined when there is none. */
+/**
+ * Reads a stored capture back with its text bodies, or with all of them; undefined when there is none. Where the hero
+ * was not observed the pictures come along: it is guessed from their sizes.
+ */
 export async function openCapture(
   store: Store,
   id: number,
@@ -70,8 +73,9 @@ export async function openCapture(
 ): Promise<{ full: FullCapture; page: Page } | undefined> {
   const full = await getCapture(store, id);
   if (!full) return undefined;
+  const all = bodiesOf === 'all' || !full.capture.observations?.largestPaints.length;
   const wanted = full.capture.loads.filter(
-    (l) => l.bodyHash && (bodiesOf === 'all' || ['document', 'style', 'script', 'frame'].includes(l.kind)),
+    (l) => l.bodyHash && (all || ['document', 'style', 'script', 'frame'].includes(l.kind)),
   );
   const bodies = await getBodies(store, [...new Set(wanted.map((l) => l.bodyHash as string))]);
   const byIndex = new Map<number, Uint8Array>();
