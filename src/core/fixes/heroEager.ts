@@ -35,7 +35,7 @@ export const heroEager: FixKind = {
     if (guise === 'attribute' && element) return removeAttribute(url, document.text, element, 'loading');
     if (guise === 'data' && element) {
       const name = deferredAttribute(element);
-      const edits = [setAttribute(url, element, 'src', fix.target)];
+      const edits = [setAttribute(url, element, element.tag === 'video' ? 'poster' : 'src', fix.target)];
       if (name) edits.push(...removeAttribute(url, document.text, element, name));
       const classes = (element.attributes.get('class') ?? '').split(/\s+/).filter(Boolean);
       const kept = classes.filter((c) => !LOADER_CLASS.test(c));

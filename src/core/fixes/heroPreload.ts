@@ -9,7 +9,13 @@ export const heroPreload: FixKind = {
   order: 31,
   effort: 5,
   offer(findings, context) {
-    return offerForHero(this, findings, context, ['hero-lazy', 'hero-late']);
+    const checks = ['hero-lazy', 'hero-late'];
+    return offerForHero(
+      this,
+      findings,
+      context,
+      context.hero.element?.tag === 'img' ? checks : [...checks, 'hero-priority'],
+    );
   },
   onGraph(graph, fix) {
     if (!isHero(graph, fix.target)) return graph;

@@ -9,7 +9,8 @@ export const heroPriority: FixKind = {
   order: 32,
   effort: 5,
   offer(findings, context) {
-    if (!findings.some((f) => f.check === 'hero-priority')) return [];
+    // Only an img takes fetchpriority; a poster or a picture inside an SVG is preloaded instead.
+    if (context.hero.element?.tag !== 'img' || !findings.some((f) => f.check === 'hero-priority')) return [];
     return offerForHero(this, findings, context, ['hero-priority', 'hero-late']);
   },
   onGraph(graph, fix) {

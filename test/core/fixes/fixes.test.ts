@@ -56,6 +56,26 @@ describe('core/fixes', () => {
     }
   });
 
+  it('writes a poster that a script sets as a poster, and preloads it rather than marking it', () => {
+    const a = auditOf(
+      '<!doctype html><html><head><title>x</title></head><body><video data-poster="/h.jpg"></video></body></html>',
+      [{ url: PAGE + 'h.jpg', bytes: 90_000, start: 90 }],
+      {
+        hero: {
+          timeMs: 1,
+          size: 1,
+          url: PAGE + 'h.jpg',
+          tag: 'video',
+          path: 'html:nth-of-type(1)>body:nth-of-type(1)>video:nth-of-type(1)',
+        },
+      },
+    );
+    const eager = a.fixes.find((f) => f.kind === 'hero-eager');
+    expect(eager && fixChanges(eager, a)[0]?.after).to.contain(`<video poster="${PAGE}h.jpg"></video>`);
+    const kinds = a.fixes.map((f) => f.kind);
+    expect(kinds).to.include('hero-preload').and.not.to.include('hero-priority');
+  });
+
   it('preloads, marks, defers, upgrades and skips in the source', () => {
     expect(after('hero-preload').join()).to.contain(
       `<link rel="preload" as="image" href="${MEDIA}hero.jpg" fetchpriority="high">`,
