@@ -1,6 +1,6 @@
 import { fileName } from '../../capture/url';
 import { finding, type Check } from '../finding';
-import { fontDisplayOf, hidesText } from './fontFace';
+import { displayOf, fontUses, hidesText } from './fontFace';
 
 /** Fonts that keep their text invisible until they are there. */
 export const fontDisplay: Check = {
@@ -15,27 +15,19 @@ export const fontDisplay: Check = {
   change: 'Add font-display: swap (or optional) to the @font-face rule.',
   examine(subject) {
     const { page } = subject;
-    return page.styles.flatMap((sheet) =>
-      sheet.references
-        .filter((r) => r.use === 'font')
-        .flatMap((reference) => {
-          const load = page.loadOf(reference.url);
-          if (load?.kind !== 'font' || load.status !== 200) return [];
-          if (!hidesText(page, reference.url)) return [];
-          const display = fontDisplayOf(page, reference.url) ?? 'auto';
-          return [
-            finding({
-              check: this,
-              subject,
-              harm: 'slow',
-              target: reference.url,
-              style: { sheet, offset: reference.offset },
-              load,
-              title: `Text in ${fileName(reference.url)} stays invisible up to 3 s (font-display: ${display})`,
-              plain: 'The words are there, but are not shown until their font has come.',
-            }),
-          ];
+    return fontUses(page)
+      .filter(hidesText)
+      .map((use) =>
+        finding({
+          check: this,
+          subject,
+          harm: 'slow',
+          target: use.reference.url,
+          style: { sheet: use.sheet, offset: use.reference.offset },
+          load: use.load,
+          title: `Text in ${fileName(use.reference.url)} stays invisible up to 3 s (font-display: ${displayOf(use)})`,
+          plain: 'The words are there, but are not shown until their font has come.',
         }),
-    );
+      );
   },
 };

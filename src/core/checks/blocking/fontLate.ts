@@ -1,6 +1,6 @@
 import { fileName, hostOf, sameSite } from '../../capture/url';
 import { finding, type Check } from '../finding';
-import { hidesText } from './fontFace';
+import { fontUses, hidesText } from './fontFace';
 
 /** Fonts that are known only at the end of a chain of files. */
 export const fontLate: Check = {
@@ -16,32 +16,29 @@ export const fontLate: Check = {
   examine(subject) {
     const { page } = subject;
     const done = new Set<string>();
-    return page.styles.flatMap((sheet) =>
-      sheet.references.flatMap((r) => {
-        const load = r.use === 'font' ? page.loadOf(r.url) : undefined;
-        if (load?.kind !== 'font' || load.status !== 200 || done.has(load.url)) return [];
-        if (page.mentionsOf(load.url).some((m) => m.element.tag === 'link')) return [];
-        const imported = page.styles.some((s) =>
-          s.references.some((i) => i.use === 'import' && i.url === sheet.load?.url),
-        );
-        const foreign = sheet.load !== undefined && !sameSite(hostOf(sheet.url), hostOf(page.capture.page));
-        if (!imported && !foreign) return [];
-        done.add(load.url);
-        return [
-          finding({
-            check: this,
-            subject,
-            harm: hidesText(page, r.url) ? 'slow' : 'tidy',
-            target: load.url,
-            style: { sheet, offset: r.offset },
-            load,
-            numbers: { bytes: load.bodyBytes },
-            title: `${fileName(load.url)} is known only through ${fileName(sheet.url)}, which ${imported ? 'another sheet imports' : `comes from ${hostOf(sheet.url)}`}`,
-            plain:
-              'The browser learns of this font only after several other files, so its text comes late or changes its look.',
-          }),
-        ];
-      }),
-    );
+    return fontUses(page).flatMap((use) => {
+      const { load, sheet, reference } = use;
+      if (done.has(load.url) || page.mentionsOf(load.url).some((m) => m.element.tag === 'link')) return [];
+      const imported = page.styles.some((s) =>
+        s.references.some((i) => i.use === 'import' && i.url === sheet.load?.url),
+      );
+      const foreign = sheet.load !== undefined && !sameSite(hostOf(sheet.url), hostOf(page.capture.page));
+      if (!imported && !foreign) return [];
+      done.add(load.url);
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: hidesText(use) ? 'slow' : 'tidy',
+          target: load.url,
+          style: { sheet, offset: reference.offset },
+          load,
+          numbers: { bytes: load.bodyBytes },
+          title: `${fileName(load.url)} is known only through ${fileName(sheet.url)}, which ${imported ? 'another sheet imports' : `comes from ${hostOf(sheet.url)}`}`,
+          plain:
+            'The browser learns of this font only after several other files, so its text comes late or changes its look.',
+        }),
+      ];
+    });
   },
 };

@@ -1,5 +1,5 @@
 import { fileName } from '../../capture/url';
-import { hidesText } from '../blocking/fontFace';
+import { fontUses, hidesText } from '../blocking/fontFace';
 import { finding, limitOf, type Check } from '../finding';
 
 /** A hero of text that is painted when its font has come. */
@@ -31,7 +31,7 @@ export const heroFont: Check = {
     const font = page.capture.loads
       .filter((l) => l.kind === 'font' && l.status === 200 && l.endMs <= lcpMs + 5 && l.endMs > lcpMs - within)
       .sort((a, b) => b.endMs - a.endMs)[0];
-    if (!font || !hidesText(page, font.url)) return [];
+    if (!font || !fontUses(page).some((use) => use.load === font && hidesText(use))) return [];
     // Text that was there with the first paint, with other things waiting as well, is no proof.
     const preloaded = page.mentionsOf(font.url).some((m) => m.element.tag === 'link');
     if (preloaded && lcpMs - fcpMs < 20) return [];

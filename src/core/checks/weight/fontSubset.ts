@@ -1,5 +1,5 @@
 import { fileName } from '../../capture/url';
-import { hidesText } from '../blocking/fontFace';
+import { fontUses, hidesText } from '../blocking/fontFace';
 import { bytesText, finding, limitOf, type Check } from '../finding';
 
 /** Fonts that bring whole alphabets along. */
@@ -25,30 +25,24 @@ export const fontSubset: Check = {
   examine(subject) {
     const { page } = subject;
     const done = new Set<string>();
-    return page.styles.flatMap((sheet) =>
-      sheet.references.flatMap((r) => {
-        const load = r.use === 'font' ? page.loadOf(r.url) : undefined;
-        if (load?.kind !== 'font' || load.status !== 200 || done.has(load.url)) return [];
-        if (load.bodyBytes < limitOf(this, subject, 'bytes')) return [];
-        const face = page
-          .rulesOf(sheet)
-          .named.find((n) => n.kind === 'font-face' && n.start <= r.offset && r.offset < n.end);
-        if (!face || face.declarations.has('unicode-range')) return [];
-        done.add(load.url);
-        return [
-          finding({
-            check: this,
-            subject,
-            harm: hidesText(page, r.url) ? 'slow' : 'tidy',
-            target: load.url,
-            style: { sheet, offset: r.offset },
-            load,
-            numbers: { bytes: load.bodyBytes },
-            title: `${fileName(load.url)} comes with all its letters (${bytesText(load.bodyBytes)}, no unicode-range)`,
-            plain: 'The font brings alphabets and signs that this site does not show.',
-          }),
-        ];
-      }),
-    );
+    return fontUses(page).flatMap((use) => {
+      const { load, sheet, reference, face } = use;
+      if (done.has(load.url) || load.bodyBytes < limitOf(this, subject, 'bytes')) return [];
+      if (!face || face.declarations.has('unicode-range')) return [];
+      done.add(load.url);
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: hidesText(use) ? 'slow' : 'tidy',
+          target: load.url,
+          style: { sheet, offset: reference.offset },
+          load,
+          numbers: { bytes: load.bodyBytes },
+          title: `${fileName(load.url)} comes with all its letters (${bytesText(load.bodyBytes)}, no unicode-range)`,
+          plain: 'The font brings alphabets and signs that this site does not show.',
+        }),
+      ];
+    });
   },
 };
