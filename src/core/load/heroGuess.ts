@@ -1,4 +1,5 @@
 import type { Load } from '../capture/capture';
+import { resolveUrl } from '../capture/url';
 import type { SourceElement } from '../source/document';
 import { imageAddress } from '../source/mentions';
 import type { Page } from '../source/page';
@@ -314,8 +315,7 @@ class Layout {
     const resolved = value && this.resolved(e, value.value);
     const raw = /url\(\s*(['"]?)(.*?)\1\s*\)/i.exec(resolved ?? '')?.[2];
     if (!raw || raw.startsWith('data:')) return;
-    const base = value?.by?.sheet.load?.url ?? this.page.document?.baseUrl;
-    const url = URL.canParse(raw, base) ? new URL(raw, base).href : undefined;
+    const url = resolveUrl(raw, value?.by?.sheet.load?.url ?? this.page.document?.baseUrl ?? this.page.capture.page);
     const load = url === undefined ? undefined : this.page.loadOf(url);
     if (!url || load?.kind !== 'image' || load.status >= 400) return;
     this.used.add(load);

@@ -100,6 +100,14 @@ export async function countCauses(
   return Object.fromEntries(rows.map((r) => [r.concern, r.n]));
 }
 
+/** Number of different causes among the findings that fit a filter. */
+export async function countCausesOf(store: Store, q: FindingFilter): Promise<number> {
+  const { n } = await findingsWhere(store, q)
+    .select((e) => e.fn.count<number>('findings.cause').distinct().as('n'))
+    .executeTakeFirstOrThrow();
+  return n;
+}
+
 /** How many of these captures have nothing that breaks, exposes or slows; faults of a whole host count for no page. */
 export async function countClean(store: Store, ids: readonly number[]): Promise<number> {
   if (ids.length === 0) return 0;

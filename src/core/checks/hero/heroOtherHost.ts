@@ -1,4 +1,4 @@
-import { hostOf, originOf } from '../../capture/url';
+import { hostOf, originOf, resolveUrl } from '../../capture/url';
 import { finding, type Check } from '../finding';
 
 /** The hero comes from a host that nothing has connected to before. */
@@ -22,7 +22,7 @@ export const heroOtherHost: Check = {
       (e) =>
         e.tag === 'link' &&
         /\bpreconnect\b/i.test(e.attributes.get('rel') ?? '') &&
-        originOf(absolute(e.attributes.get('href') ?? '', page.document?.baseUrl)) === origin,
+        originOf(resolveUrl(e.attributes.get('href') ?? '', page.document?.baseUrl ?? '') ?? '') === origin,
     );
     const before = page.capture.loads.some((l) => originOf(l.url) === origin && l.startMs < load.startMs - 1);
     if (hinted || before) return [];
@@ -42,11 +42,3 @@ export const heroOtherHost: Check = {
     ];
   },
 };
-
-function absolute(href: string, base: string | undefined): string {
-  try {
-    return new URL(href, base).href;
-  } catch {
-    return '';
-  }
-}

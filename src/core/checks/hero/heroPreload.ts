@@ -1,4 +1,4 @@
-import { fileName } from '../../capture/url';
+import { fileName, resolveUrl } from '../../capture/url';
 import { parseSrcset } from '../../source/srcset';
 import { bytesText, finding, type Check } from '../finding';
 
@@ -54,7 +54,7 @@ export const heroPreload: Check = {
         e.attributes.get('src') ?? '',
         ...parseSrcset(e.attributes.get('srcset') ?? '').map((c) => c.url),
       ].filter(Boolean);
-      return raw.flatMap((r) => (URL.canParse(r, document?.baseUrl) ? [new URL(r, document?.baseUrl).href] : []));
+      return raw.flatMap((r) => resolveUrl(r, document?.baseUrl ?? '') ?? []);
     }
   },
 };

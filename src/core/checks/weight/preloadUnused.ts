@@ -1,7 +1,7 @@
 import type { Mention } from '../../source/mentions';
 import { parseSrcset } from '../../source/srcset';
 import type { Page } from '../../source/page';
-import { fileName } from '../../capture/url';
+import { fileName, resolveUrl } from '../../capture/url';
 import { bytesText, finding, type Check } from '../finding';
 
 /** Files that the head orders in advance and nothing takes. */
@@ -19,7 +19,9 @@ export const preloadUnused: Check = {
   examine(subject) {
     const { hero, page } = subject;
     const heroOwn = hero.element
-      ? parseSrcset(hero.element.attributes.get('srcset') ?? '').map((c) => absolute(page, c.url))
+      ? parseSrcset(hero.element.attributes.get('srcset') ?? '').map((c) =>
+          resolveUrl(c.url, page.document?.baseUrl ?? ''),
+        )
       : [];
     return page.mentions.flatMap((m) => {
       const { attributes, tag, inert } = m.element;
@@ -65,9 +67,4 @@ function used(page: Page, preload: Mention): boolean {
   // A script may put it to use: then its text names the file.
   const name = fileName(url);
   return page.capture.loads.some((l) => l.kind === 'script' && (page.bodies.text(l)?.includes(name) ?? false));
-}
-
-function absolute(page: Page, reference: string): string {
-  const base = page.document?.baseUrl;
-  return URL.canParse(reference, base) ? new URL(reference, base).href : reference;
 }

@@ -2,6 +2,7 @@ import { number } from 'yup';
 import { store } from '../../../../engine/services/openedStore';
 import { listCauses, listFacets } from '../../../../engine/store/causes';
 import { deviceIn } from '../../../../engine/store/captures';
+import { countCausesOf } from '../../../../engine/store/findings';
 import { findSweep } from '../../../../engine/store/sweeps';
 import { idOf, json, notFound, query, route } from '../../_answer';
 import { filterFields, filterOf } from '../../_findingFilter';
@@ -18,11 +19,10 @@ export const GET = route(async (context) => {
   const filter = { ...filterOf(q), sweepId: sweep.id, device };
   const found = await listCauses(db, { ...filter, limit: q.limit });
   const { concern, muted } = filter;
-  const silent = await listCauses(db, { sweepId: sweep.id, device, concern, muted: 'only', limit: 1 });
   return json({
     ...found,
     device,
-    muted: silent.total,
+    muted: await countCausesOf(db, { sweepId: sweep.id, device, concern, muted: 'only' }),
     facets: await listFacets(db, { sweepId: sweep.id, device, concern, muted }),
   });
 });
