@@ -122,6 +122,14 @@ export interface Observations {
   readonly firstScreen?: readonly string[];
   /** Certificates of the hosts that were talked to over TLS. */
   readonly certificates?: readonly HostCertificate[];
+  /** HTTP/2 servers that were asked in which order they send. */
+  readonly servers?: readonly ServerOrder[];
+}
+
+/** Whether an HTTP/2 server sends first what the browser calls urgent (RFC 9218), or all in turn. */
+export interface ServerOrder {
+  readonly origin: string;
+  readonly byUrgency: boolean;
 }
 
 /** What a host showed when the connection was made (RFC 5280; RFC 8446). */

@@ -121,6 +121,13 @@ function readObservations(json: JsonBytes, shape: Shape): Observations | undefin
             .slice(0, 4000)
             .map((p) => p.string('A path is a text.')),
     certificates: shape.at('certificates').optionalArray().map(readCertificate),
+    servers: shape
+      .at('servers')
+      .optionalArray()
+      .map((s) => ({
+        origin: s.at('origin').string('An origin is a text.'),
+        byUrgency: s.at('byUrgency').optionalBoolean() ?? false,
+      })),
   };
 }
 

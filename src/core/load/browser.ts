@@ -1,22 +1,37 @@
 import { CAUSES } from './replay';
 
-/** Constants of the browser; see docs/load-model.md. */
+/** Constants of the browser, in ms at factor 1 unless said otherwise; docs/accuracy.md says what each is worth. */
 export const BROWSER = {
   frameMs: 1000 / 60,
-  /** From the end of a frame's main-thread work until it is on the screen. */
-  presentMs: 8,
+  /** From the end of a frame's main-thread work until it is on the screen; other threads do it. */
+  presentMs: 20.5,
   /** Requests of low priority let out while the head is pending. */
   tightLimit: 2,
-  /** From a tag's arrival until its request is out. */
-  scanMs: 1,
-  /** From the document's first bytes until the renderer has taken the page over, at factor 1. */
-  commitMs: 26,
+  /** Priority from which a request is never held back. */
+  throttledBelow: 3,
+  /** From the document's first bytes until the renderer has taken the page over: on the main thread, and beside it. */
+  commitMs: 14.4,
+  commitFixedMs: 4.65,
+  /** From knowing of a file until its request is on the wire: on the main thread, and beside it. */
+  requestMs: 0.1,
+  requestFixedMs: 1.73,
+  /** The first request of a page sets up more. */
+  firstRequestMs: 7.45,
+  /** Handing a response to the page, on the main thread. */
+  deliverMs: 2.79,
+  /** Reading a stylesheet, for each decoded byte. */
+  styleMsPerByte: 0.0001,
+  /** Before a script runs, beside its own work. */
+  runOverheadMs: 1.9,
+  /** Drawing a picture for the first time, for each million points: on the main thread, and beside it. */
+  drawMsPerMillion: 1.5,
+  drawFixedMsPerMillion: 18.2,
   /** How long a font may keep its text invisible (font-display: block). */
   fontBlockMs: 3000,
   maxParseSliceMs: 50,
   /** However slow the processor, a document is parsed in so many slices at most. */
   maxParseSlices: 500,
-} as const;
+};
 
 /** Changes to one re-enactment, for ranges. All default to 1. */
 export interface Perturbation {
@@ -34,11 +49,14 @@ export const FRAME = 4;
 export const DISCOVER = 5;
 export const DIRTY = 6;
 export const COMMIT = 7;
+export const REQUEST = 10;
 // Tasks of the main thread.
 export const PARSE_TASK = 0;
 export const RUN_TASK = 1;
 export const FRAME_TASK = 2;
 export const DCL_TASK = 3;
+export const DELIVER_TASK = 4;
+export const REQUEST_TASK = 5;
 
 /** Causes of discovery as numbers. */
 export const CAUSE = Object.fromEntries(CAUSES.map((c, i) => [c, i])) as Record<(typeof CAUSES)[number], number>;

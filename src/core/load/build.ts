@@ -1,11 +1,18 @@
-import type { Load, Work } from '../capture/capture';
-import { originOf } from '../capture/url';
+import { cachePolicy } from '../checks/weight/cachePolicy';
+import { header, type Load, type Work } from '../capture/capture';
+import { hostOf, originOf } from '../capture/url';
+import { topOfHead } from '../source/document';
 import { mediaMatches } from '../source/media';
 import { shownAddress, type Page } from '../source/page';
 import { discoverLoad, type DiscoveryContext } from './discovery';
 import type { Hops, ScriptDraft } from './drafts';
-import type { DocumentNode, FetchNode, HeroNode, LoadGraph, PriorityLevel, StyleNode } from './graph';
+import type { DocumentNode, FetchNode, HeroNode, Keep, LoadGraph, PriorityLevel, StyleNode } from './graph';
+import { BROWSER } from './browser';
 import { findHero } from './hero';
+import { serversByUrgency } from './serverOrder';
+import { serverWaits, setupTimes } from './serverTimes';
+import { shiftsOf } from './shifts';
+import { hidingFont } from './textFonts';
 
 /** Costs of main-thread work where a recording does not tell, in ms for each byte or element at factor 1. */
 export const ESTIMATED_WORK = {
@@ -14,9 +21,9 @@ export const ESTIMATED_WORK = {
   firstFrameMs: 8,
   firstFramePerElement: 0.012,
   laterFrameMs: 1.5,
-  decodePerPixel: 1 / 100_000,
-  decodePerByte: 1 / 20_000,
-} as const;
+  /** Points of a picture for each byte of its file. */
+  pixelsPerByte: 7,
+};
 
 const LEVELS: Readonly<Record<string, PriorityLevel>> = { VeryHigh: 4, High: 3, Medium: 2, Low: 1, VeryLow: 0 };
 
@@ -43,6 +50,8 @@ export function buildGraph(page: Page): LoadGraph {
   );
   const lazy = lazyLoads(page);
   const setups = setupTimes(page);
+  const waits = serverWaits(page);
+  const shifts = shiftsOf(page);
 
   const fetches = loads.map((load): FetchNode => {
     const discovery = discoverLoad(context, load);
@@ -58,7 +67,7 @@ export function buildGraph(page: Page): LoadGraph {
       headerBytes: load.headerBytes,
       bodyBytes: load.bodyBytes,
       decodedBytes: load.decodedBytes,
-      serverMs: Math.max(0, load.timings.waitMs - capture.conditions.rttMs),
+      serverMs: waits[load.index] as number,
       setupMs: setups.get(originOf(load.url)) ?? 0,
       priority: load.priority ? (LEVELS[load.priority] ?? 1) : defaultPriority(page, load),
       discovery,
@@ -69,11 +78,9 @@ export function buildGraph(page: Page): LoadGraph {
         !lazy.has(load.index) &&
         !(discovery.by === 'event' && discovery.event === 'load'),
       inViewport: visible.has(load.index),
-      decodeMs:
-        load.kind === 'image'
-          ? (pixels.get(load.index) || 0) * ESTIMATED_WORK.decodePerPixel ||
-            load.bodyBytes * ESTIMATED_WORK.decodePerByte
-          : 0,
+      pixels: load.kind === 'image' ? pixels.get(load.index) || load.bodyBytes * ESTIMATED_WORK.pixelsPerByte : 0,
+      anonymous: load.kind === 'font' && originOf(load.url) !== originOf(capture.page) ? true : undefined,
+      keep: keepOf(load),
     };
   });
   const heroFetch = hero.url ? (firstHop(hops, hero.load?.index) ?? -1) : -1;
@@ -85,17 +92,23 @@ export function buildGraph(page: Page): LoadGraph {
       ? byteAt(hero.kind === 'text' ? hero.element.end : hero.element.startTagEnd)
       : byteAt(page.document?.bodyStart ?? 0),
     builtBy,
-    font: -1,
+    font: heroFetch >= 0 ? -1 : hidingFont(page, hero.element),
     path: hero.path,
     url: hero.url,
   };
-  return {
+  const graph: LoadGraph = {
     page: capture.page,
     fetches,
     scripts: scripts.map((s, id) => ({ ...s, id })),
     styles: listStyles(page, byteAt, hops),
-    document: documentNode(page, byteAt, decodedBytes),
+    document: documentNode(page, byteAt, decodedBytes, builtBy),
     hero: heroNode,
+    contentFont: contentFont(page),
+    byUrgency: [],
+    shifts,
+    hsts: capture.loads
+      .filter((l) => /max-age\s*=\s*"?[1-9]/i.test(header(l.responseHeaders, 'strict-transport-security') ?? ''))
+      .map((l) => hostOf(l.url)),
     ...frameCosts(page),
     lookups: loads.some((l) => (l.timings.dnsMs ?? 0) > 1),
     preconnects: listPreconnects(page, byteAt),
@@ -104,6 +117,8 @@ export function buildGraph(page: Page): LoadGraph {
       fcpMs: capture.measured.fcpMs,
       lcpMs: capture.measured.lcpMs,
       loadMs: capture.measured.loadMs,
+      cls: capture.measured.cls,
+      shifted: shifts.reduce((sum, s) => sum + s.score, 0),
     },
     conditions: {
       rttMs: capture.conditions.rttMs,
@@ -112,6 +127,25 @@ export function buildGraph(page: Page): LoadGraph {
       cpuFactor: 1,
     },
   };
+  return { ...graph, byUrgency: serversByUrgency(graph, loads, capture.observations?.servers ?? []) };
+}
+
+/** What the response says about being kept; undefined for a recording without headers. */
+function keepOf(load: Load): Keep | undefined {
+  if (load.responseHeaders.length === 0) return undefined;
+  const { freshS, mayStore, validator } = cachePolicy(load);
+  return { store: mayStore, freshS: freshS ?? 0, validator };
+}
+
+/** Font in which all text of the body is drawn, when that hides it; -1 where some text shows before. */
+function contentFont(page: Page): number {
+  const elements = page.document?.elements ?? [];
+  const font = hidingFont(
+    page,
+    elements.find((e) => e.tag === 'body'),
+  );
+  const text = elements.filter((e) => !e.inHead && !e.inert && /^(h[1-6]|p|a|li|strong|span|button)$/.test(e.tag));
+  return font >= 0 && text.slice(0, 12).every((e) => hidingFont(page, e) === font) ? font : -1;
 }
 
 function linkRedirects(loads: readonly Load[]): Hops {
@@ -239,7 +273,7 @@ const NOT_PAINTED = new Set([
   'input',
 ]);
 
-function documentNode(page: Page, byteAt: (n: number) => number, decodedBytes: number): DocumentNode {
+function documentNode(page: Page, byteAt: (n: number) => number, decodedBytes: number, builtBy: number): DocumentNode {
   const { capture, document } = page;
   const work = capture.observations?.work.filter(
     (w) => w.kind === 'parse' && (w.url === undefined || w.url === capture.page),
@@ -254,7 +288,9 @@ function documentNode(page: Page, byteAt: (n: number) => number, decodedBytes: n
       ? work.reduce((sum, w) => sum + w.durationMs, 0) / factor
       : decodedBytes * ESTIMATED_WORK.parsePerByte,
     bodyOffset,
+    hintOffset: byteAt((document && topOfHead(document)) ?? 0),
     contentOffset: content ? byteAt(content.startTagEnd) : bodyOffset,
+    contentBuiltBy: document && !content ? builtBy : -1,
   };
 }
 
@@ -271,7 +307,12 @@ function frameCosts(page: Page): { firstFrameMs: number; laterFrameMs: number } 
     };
   }
   const factor = Math.max(0.1, page.capture.conditions.cpuFactor);
-  const before = work.filter((w) => w.startMs <= fcp).reduce((sum, w) => sum + w.durationMs, 0) / factor;
+  // Reading stylesheets counts where they arrive.
+  const reading = page.capture.loads
+    .filter((l) => l.kind === 'style' && l.endMs <= fcp)
+    .reduce((sum, l) => sum + l.decodedBytes * BROWSER.styleMsPerByte, 0);
+  const spent = work.filter((w) => w.startMs <= fcp).reduce((sum, w) => sum + w.durationMs, 0) / factor;
+  const before = Math.max(spent * 0.2, spent - reading);
   const after = work.filter((w) => w.startMs > fcp);
   const frames = new Set(after.map((w) => Math.round(w.startMs / 17))).size;
   return {
@@ -279,21 +320,6 @@ function frameCosts(page: Page): { firstFrameMs: number; laterFrameMs: number } 
     laterFrameMs:
       frames > 0 ? after.reduce((sum, w) => sum + w.durationMs, 0) / factor / frames : ESTIMATED_WORK.laterFrameMs,
   };
-}
-
-/** Least handshake time of each origin beyond its round trips (one for TCP, one for TLS 1.3). */
-function setupTimes(page: Page): Map<string, number> {
-  const out = new Map<string, number>();
-  const { rttMs, stated } = page.capture.conditions;
-  if (!stated) return out;
-  for (const load of page.capture.loads) {
-    const { connectMs, tlsMs } = load.timings;
-    if (connectMs === undefined) continue;
-    const extra = Math.max(0, connectMs - rttMs) + Math.max(0, (tlsMs ?? 0) - rttMs);
-    const origin = originOf(load.url);
-    out.set(origin, Math.min(200, extra, out.get(origin) ?? Infinity));
-  }
-  return out;
 }
 
 function lazyLoads(page: Page): Set<number> {

@@ -1,5 +1,6 @@
 import { header, type Load } from '../capture/capture';
 import { fileName } from '../capture/url';
+import { mediaMatches } from '../source/media';
 import { shownAddress, type Page } from '../source/page';
 import type { Hops, ScriptDraft } from './drafts';
 import type { Discovery } from './graph';
@@ -69,6 +70,8 @@ function markupDiscovery(context: DiscoveryContext, load: Load): Discovery | und
       return { by: 'scanner', offset };
     }
     if (byScript) continue;
+    if (m.kind === 'style' && !mediaMatches(m.element.attributes.get('media'), page.capture.conditions.screenWidth))
+      return { by: 'parser', offset };
     if (tag === 'script' || (tag === 'link' && m.kind !== 'icon' && m.kind !== 'manifest'))
       return { by: 'scanner', offset };
     if (m.kind === 'icon' || m.kind === 'manifest') {

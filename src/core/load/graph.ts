@@ -56,8 +56,23 @@ export interface FetchNode {
   readonly holdsLoad: boolean;
   /** Drawn in the first screen: raised once layout has seen it. */
   readonly inViewport: boolean;
-  /** Decoding time of pictures. */
-  readonly decodeMs: number;
+  /** Points of a picture's file. */
+  readonly pixels: number;
+  /** Asked for without credentials of another origin (fonts): such requests have connections of their own (Fetch, 2.6). */
+  readonly anonymous?: boolean;
+  /** What its response says about being kept; undefined where that is not known. */
+  readonly keep?: Keep;
+  /** At hand from an earlier visit: arrives without the network. */
+  readonly kept?: boolean;
+}
+
+/** Whether a response may be used again (RFC 9111). */
+export interface Keep {
+  readonly store: boolean;
+  /** Seconds for which it needs no question. */
+  readonly freshS: number;
+  /** Has an ETag or a date to ask with. */
+  readonly validator: boolean;
 }
 
 export type ScriptMode = 'sync' | 'async' | 'defer' | 'inline' | 'dynamic';
@@ -104,8 +119,12 @@ export interface DocumentNode {
   /** Parsing of the whole document, without scripts. */
   readonly parseMs: number;
   readonly bodyOffset: number;
+  /** Where hints of fixes go: behind the charset and the viewport in the head. */
+  readonly hintOffset: number;
   /** End of the first thing in the body that can be painted. */
   readonly contentOffset: number;
+  /** Script without which there is nothing to paint; -1 when the source has something. */
+  readonly contentBuiltBy?: number;
 }
 
 /** Everything that a re-enactment needs. Immutable: fixes make edited copies. */
@@ -116,19 +135,30 @@ export interface LoadGraph {
   readonly styles: readonly StyleNode[];
   readonly document: DocumentNode;
   readonly hero: HeroNode;
+  /** Font without which no text of the first screen shows; -1 when there is none. */
+  readonly contentFont: number;
   /** Style and layout of the first frame, and of each later one. */
   readonly firstFrameMs: number;
   readonly laterFrameMs: number;
   /** Host names were looked up while recording (an address map hides it). */
   readonly lookups: boolean;
   /** Origins to connect to as soon as the scanner has passed `offset`. */
-  readonly preconnects: readonly { readonly origin: string; readonly offset: number }[];
+  readonly preconnects: readonly { readonly origin: string; readonly offset: number; readonly anonymous?: boolean }[];
+  /** Origins whose HTTP/2 servers send first what the browser calls urgent (RFC 9218). */
+  readonly byUrgency: readonly string[];
+  /** Layout shift that a picture without room causes, of the recorded sum. */
+  readonly shifts: readonly { readonly fetch: number; readonly score: number }[];
+  /** Hosts that a browser which has been there asks by https only (RFC 6797). */
+  readonly hsts: readonly string[];
   /** Recorded milestones, to be held against the re-enactment. */
   readonly recorded: {
     readonly ttfbMs?: number;
     readonly fcpMs?: number;
     readonly lcpMs?: number;
     readonly loadMs?: number;
+    readonly cls?: number;
+    /** The part of it that pictures without room cause. */
+    readonly shifted?: number;
   };
   readonly conditions: Link;
 }
@@ -151,4 +181,19 @@ export function finalFetch(graph: Pick<LoadGraph, 'fetches'>, id: number): numbe
     at = next;
   }
   return at;
+}
+
+/** A graph that an earlier version stored, with what it did not know yet filled in; a graph of today as it is. */
+export function completeGraph(stored: LoadGraph): LoadGraph {
+  const graph = stored as { -readonly [K in keyof LoadGraph]?: LoadGraph[K] };
+  if (graph.byUrgency) return stored;
+  return {
+    ...stored,
+    contentFont: -1,
+    byUrgency: [...new Set(stored.fetches.filter((f) => f.protocol === 'h2').map((f) => f.origin))],
+    shifts: [],
+    hsts: [],
+    document: { ...stored.document, hintOffset: Math.min(200, stored.document.bodyOffset) },
+    fetches: stored.fetches.map((f) => ({ ...f, pixels: f.kind === 'image' ? f.bodyBytes * 7 : 0 })),
+  };
 }

@@ -1,50 +1,54 @@
 import { type EventQueue } from './eventQueue';
 import type { FetchNode, Link } from './graph';
+import { newWindow, acknowledged, lost, rested, type Window } from './congestion';
+import type { Pool } from './pools';
+import { Turns } from './turns';
 
 /**
  * The network of one visitor, packet by packet: connection setup, slow start, and one bottleneck
- * that all connections share first come, first served. Follows TCP (RFC 9293), initial window of
- * ten segments (RFC 6928), congestion avoidance after the queue shows (as CUBIC with HyStart does),
- * TLS 1.3 (RFC 8446: one round trip), six connections an origin on HTTP/1.1, one on HTTP/2.
+ * that all connections share first come, first served. Follows TCP (RFC 9293), TLS 1.3 (RFC 8446: one round
+ * trip), six connections an origin on HTTP/1.1, one on HTTP/2 (RFC 9113), whose streams take turns.
  */
 
-/** Constants of the network; see docs/load-model.md. */
+/** Constants of the network; docs/accuracy.md says what each is worth. */
 export const NETWORK = {
   segmentBytes: 1440,
+  /** Segments of one packet here: as many as one acknowledgement covers (RFC 1122, 4.2.3.2). */
+  perPacket: 2,
   /** IP, TCP and TLS bytes around each segment. */
   segmentOverhead: 60,
-  initialWindow: 10,
   /** What the server sends while TLS is set up: certificate and its messages. */
-  handshakeBytes: 3200,
+  handshakeBytes: 2540,
+  /** Processor time of a handshake on both sides, in ms. */
+  handshakeMs: 4.62,
   /** Longest wait at the bottleneck before packets are dropped. */
   queueMs: 200,
-  /** Queueing that ends slow start. */
-  slowStartEndsMs: 16,
-  /** Growth of the window for each segment acknowledged after slow start, while nothing was lost. */
-  growthBeforeLoss: 0.05,
-  lossFactor: 0.7,
   /** Packets of one file at most. */
-  maxPackets: 8000,
+  maxPackets: 4000,
   perOriginH1: 6,
-} as const;
+  /** What a server hands over of one HTTP/2 stream before it looks at the others. */
+  turnBytes: 16_128,
+  /** Bytes handed over that still wait in the server: what is more urgent comes behind them. */
+  unsentBytes: 43200,
+};
 
 interface Connection {
-  readonly origin: string;
+  readonly index: number;
+  readonly pool: number;
   readonly h2: boolean;
   ready: boolean;
-  window: number;
+  readonly window: Window;
   inFlight: number;
-  slowStart: boolean;
-  cutAt: number;
-  /** Window when a packet was last lost; 0 for none yet. */
-  windowAtLoss: number;
-  roundEndsAt: number;
-  lastSentAt: number;
-  /** Streams with response data left to send, in turn. */
-  sending: number[];
-  turn: number;
+  /** Streams with data left to hand over, and turns handed over but not sent. */
+  readonly sending: Turns;
+  handed: { id: number; left: number }[];
+  unsent: number;
   /** Requests out on it (HTTP/1.1 allows one). */
   busy: number;
+  /** Number of the next packet, and of the one that the browser waits for: what comes behind a lost one waits for it. */
+  packets: number;
+  expected: number;
+  readonly early: Map<number, { readonly id: number; readonly size: number }>;
 }
 
 /** What the browser wants to hear. */
@@ -64,13 +68,16 @@ export const RESPOND = 2;
 export const RESEND = 8;
 export const HANDSHAKE = 9;
 
+const segmentsOf = (bytes: number) => Math.ceil(bytes / NETWORK.segmentBytes);
+
 /** One simulated network; driven by `step` in time order. */
 export class Network {
   private readonly connections: Connection[] = [];
-  private readonly waiting = new Map<string, number[]>();
+  /** Connections and waiting fetches of each pool. */
+  private readonly open: Connection[][];
+  private readonly waiting: number[][];
   private readonly lookedUp = new Set<string>();
-  /** Bytes that the server has still to send, and that have still to arrive. */
-  private readonly remaining: Float64Array;
+  /** Bytes that have still to arrive. */
   private readonly awaited: Float64Array;
   /** Bytes of a packet: a segment; more for very large files, whose every packet makes no difference. */
   private readonly segment: Float64Array;
@@ -78,16 +85,19 @@ export class Network {
   private readonly connectionOf: Int32Array;
   /** Priority as it stands now; the browser raises some on the way. */
   readonly priority: Int8Array;
-  private readonly lost: { connection: number; id: number; size: number }[] = [];
+  /** Priority when it was asked for, which is what a server hears of. */
+  private readonly asked: Int8Array;
+  private readonly dropped: { connection: Connection; id: number; size: number; packet: number }[] = [];
   private downFreeAt = 0;
   private upFreeAt = 0;
   // Packets on the way down, in order: the delay is the same for all.
-  private ring = {
-    at: new Float64Array(512),
-    fetch: new Int32Array(512),
-    connection: new Int32Array(512),
-    size: new Float64Array(512),
-  };
+  private at = new Float64Array(256);
+  private fetch = new Int32Array(256);
+  private connection = new Int32Array(256);
+  private size = new Float64Array(256);
+  private packet = new Int32Array(256);
+  private delay = new Float64Array(256);
+  private mask = 255;
   private head = 0;
   private acked = 0;
   private tail = 0;
@@ -97,6 +107,8 @@ export class Network {
 
   constructor(
     private readonly fetches: readonly FetchNode[],
+    private readonly pools: readonly Pool[],
+    private readonly poolOf: Int32Array,
     private readonly link: Link,
     private readonly lookups: boolean,
     private readonly events: EventQueue,
@@ -105,13 +117,15 @@ export class Network {
     private readonly serverScale: (fetch: number) => number,
   ) {
     const n = fetches.length;
-    this.remaining = new Float64Array(n);
     this.awaited = new Float64Array(n);
     this.segment = new Float64Array(n);
     this.started = new Uint8Array(n);
     this.connectionOf = new Int32Array(n).fill(-1);
     this.priority = new Int8Array(n);
+    this.asked = new Int8Array(n);
     for (let i = 0; i < n; i++) this.priority[i] = (fetches[i] as FetchNode).priority;
+    this.open = pools.map(() => []);
+    this.waiting = pools.map(() => []);
     this.downPerByte = 8 / Math.max(1, link.downKbps);
     this.upPerByte = 8 / Math.max(1, link.upKbps);
     this.half = link.rttMs / 2;
@@ -119,48 +133,47 @@ export class Network {
 
   /** Time of the next packet that arrives or is acknowledged. */
   get next(): number {
-    const arrive = this.head < this.tail ? this.at(this.head) : Infinity;
-    const ack = this.acked < this.head ? this.at(this.acked) + this.half : Infinity;
-    return Math.min(arrive, ack);
+    const arrive = this.head < this.tail ? (this.at[this.head & this.mask] as number) : Infinity;
+    const ack = this.acked < this.head ? (this.at[this.acked & this.mask] as number) + this.half : Infinity;
+    return arrive < ack ? arrive : ack;
   }
 
   /** Handles the packet that `next` announced. */
   step(): void {
-    const arrive = this.head < this.tail ? this.at(this.head) : Infinity;
-    const ack = this.acked < this.head ? this.at(this.acked) + this.half : Infinity;
-    if (arrive <= ack) this.arrive(this.head++, arrive);
-    else this.acknowledge(this.acked++, ack);
+    const arrive = this.head < this.tail ? (this.at[this.head & this.mask] as number) : Infinity;
+    const ack = this.acked < this.head ? (this.at[this.acked & this.mask] as number) + this.half : Infinity;
+    if (arrive <= ack) this.arrive(this.head++ & this.mask, arrive);
+    else this.acknowledge(this.acked++ & this.mask, ack);
   }
 
   /** Asks for a fetch: reuses, opens or waits for a connection. */
   request(id: number, now: number): void {
-    const fetch = this.fetches[id] as FetchNode;
-    const open = this.connections.filter((c) => c.origin === fetch.origin);
-    if (fetch.protocol === 'h2') {
+    const pool = this.poolOf[id] as number;
+    const open = this.open[pool] as Connection[];
+    const waiting = this.waiting[pool] as number[];
+    if ((this.pools[pool] as Pool).h2) {
       const c = open[0];
       if (c?.ready) return this.send(c, id, now);
-      this.wait(fetch.origin, id);
-      if (!c) this.open(fetch, now);
+      waiting.push(id);
+      if (!c) this.connect(pool, now);
       return;
     }
-    const idle = open.find((c) => c.ready && c.busy === 0);
-    if (idle) return this.send(idle, id, now);
-    this.wait(fetch.origin, id);
-    const pending = open.filter((c) => !c.ready).length;
-    const queued = this.waiting.get(fetch.origin)?.length ?? 0;
-    if (open.length < NETWORK.perOriginH1 && pending < queued) this.open(fetch, now);
+    for (const c of open) if (c.ready && c.busy === 0) return this.send(c, id, now);
+    waiting.push(id);
+    let pending = 0;
+    for (const c of open) if (!c.ready) pending++;
+    if (open.length < NETWORK.perOriginH1 && pending < waiting.length) this.connect(pool, now);
   }
 
   /** Opens a connection ahead of need. */
-  preconnect(origin: string, now: number): void {
-    const sample = this.fetches.find((f) => f.origin === origin);
-    if (sample && !this.connections.some((c) => c.origin === origin)) this.open(sample, now);
+  preconnect(pool: number, now: number): void {
+    if ((this.open[pool] as Connection[]).length === 0) this.connect(pool, now);
   }
 
   /** The server's part of the TLS handshake takes its place in the queue like everything else. */
   handshake(index: number, now: number): void {
     this.downFreeAt = Math.max(this.downFreeAt, now) + NETWORK.handshakeBytes * this.downPerByte;
-    this.events.push(this.downFreeAt + this.half, CONNECTED, index);
+    this.events.push(this.downFreeAt + this.half + NETWORK.handshakeMs, CONNECTED, index);
   }
 
   connected(index: number, now: number): void {
@@ -172,144 +185,147 @@ export class Network {
   respond(id: number, now: number): void {
     const fetch = this.fetches[id] as FetchNode;
     const c = this.connections[this.connectionOf[id] as number] as Connection;
-    this.remaining[id] = this.awaited[id] = Math.max(1, fetch.headerBytes + fetch.bodyBytes);
-    this.segment[id] = Math.max(NETWORK.segmentBytes, (this.remaining[id] as number) / NETWORK.maxPackets);
-    c.sending.push(id);
+    const bytes = Math.max(1, fetch.headerBytes + fetch.bodyBytes);
+    this.awaited[id] = bytes;
+    this.segment[id] = Math.max(NETWORK.segmentBytes * NETWORK.perPacket, bytes / NETWORK.maxPackets);
+    const turn = c.h2 ? Math.max(NETWORK.turnBytes, bytes / NETWORK.maxPackets) : bytes;
+    c.sending.add({
+      id,
+      left: bytes,
+      turn,
+      level: this.asked[id] as number,
+      shares: fetch.kind === 'image',
+    });
     this.pump(c, now);
   }
 
-  private wait(origin: string, id: number): void {
-    const list = this.waiting.get(origin);
-    if (list) list.push(id);
-    else this.waiting.set(origin, [id]);
-  }
-
   private serve(c: Connection, now: number): void {
-    const list = this.waiting.get(c.origin);
-    while (list && list.length > 0 && (c.h2 || c.busy === 0)) {
+    const list = this.waiting[c.pool] as number[];
+    while (list.length > 0 && (c.h2 || c.busy === 0)) {
       let best = 0;
       for (let i = 1; i < list.length; i++) {
         if ((this.priority[list[i] as number] as number) > (this.priority[list[best] as number] as number)) best = i;
       }
-      const [id] = list.splice(best, 1);
-      this.send(c, id as number, now);
+      const id = list[best] as number;
+      list.splice(best, 1);
+      this.send(c, id, now);
     }
   }
 
-  private open(fetch: FetchNode, now: number): void {
-    const host = fetch.origin.replace(/^https?:\/\//, '').replace(/:\d+$/, '');
+  private connect(index: number, now: number): void {
+    const pool = this.pools[index] as Pool;
     let at = now;
-    if (this.lookups && !this.lookedUp.has(host)) {
-      this.lookedUp.add(host);
+    if (this.lookups && !this.lookedUp.has(pool.host)) {
+      this.lookedUp.add(pool.host);
       at += this.link.rttMs;
     }
-    at += this.link.rttMs + fetch.setupMs;
-    const index = this.connections.length;
-    this.connections.push({
-      origin: fetch.origin,
-      h2: fetch.protocol === 'h2',
+    at += this.link.rttMs + pool.setupMs;
+    const c: Connection = {
+      index: this.connections.length,
+      pool: index,
+      h2: pool.h2,
       ready: false,
-      window: NETWORK.initialWindow,
+      window: newWindow(),
       inFlight: 0,
-      slowStart: true,
-      cutAt: -Infinity,
-      windowAtLoss: 0,
-      roundEndsAt: 0,
-      lastSentAt: at,
-      sending: [],
-      turn: 0,
+      sending: new Turns(pool.h2 && pool.byUrgency),
+      handed: [],
+      unsent: 0,
       busy: 0,
-    });
-    if (fetch.secure) this.events.push(at + this.half, HANDSHAKE, index);
-    else this.events.push(at, CONNECTED, index);
+      packets: 0,
+      expected: 0,
+      early: new Map(),
+    };
+    this.connections.push(c);
+    (this.open[index] as Connection[]).push(c);
+    if (pool.secure) this.events.push(at + this.half, HANDSHAKE, c.index);
+    else this.events.push(at, CONNECTED, c.index);
   }
 
   private send(c: Connection, id: number, now: number): void {
     const fetch = this.fetches[id] as FetchNode;
     c.busy++;
-    this.connectionOf[id] = this.connections.indexOf(c);
+    this.connectionOf[id] = c.index;
+    this.asked[id] = this.priority[id] as number;
     this.listener.onSent(id, now);
     // Repeated headers shrink to a few bytes on HTTP/2 (RFC 7541).
     const bytes = c.h2 ? fetch.requestBytes * 0.35 : fetch.requestBytes;
     this.upFreeAt = Math.max(this.upFreeAt, now) + bytes * this.upPerByte;
-    const ready = this.upFreeAt + this.half + fetch.serverMs * this.serverScale(id);
-    this.events.push(ready, RESPOND, id);
+    this.events.push(this.upFreeAt + this.half + fetch.serverMs * this.serverScale(id), RESPOND, id);
   }
 
-  /** Sends what window and data allow. */
+  /** Hands over what the server keeps ready, and sends what the window allows. */
   private pump(c: Connection, now: number): void {
-    if (now - c.lastSentAt > this.link.rttMs + 200 && c.inFlight === 0) {
-      c.window = Math.min(c.window, NETWORK.initialWindow);
-      c.slowStart = true;
-    }
-    const connection = this.connectionOf[c.sending[0] ?? 0] as number;
-    while (c.inFlight < c.window && c.sending.length > 0) {
-      if (c.turn >= c.sending.length) c.turn = 0;
-      const id = c.sending[c.turn] as number;
-      const left = this.remaining[id] as number;
-      const size = Math.min(this.segment[id] as number, left);
-      this.remaining[id] = left - size;
-      if (left - size <= 0) c.sending.splice(c.turn, 1);
-      else c.turn++;
-      const start = Math.max(now, this.downFreeAt);
-      const queued = start - now;
+    if (c.inFlight === 0) rested(c.window, now, this.link.rttMs);
+    for (;;) {
+      while (c.sending.size > 0 && c.unsent < NETWORK.unsentBytes) this.handOver(c);
+      const piece = c.handed[0];
+      if (!piece || c.inFlight >= c.window.segments) return;
+      const size = Math.min(this.segment[piece.id] as number, piece.left);
+      piece.left -= size;
+      c.unsent -= size;
+      if (piece.left <= 0) c.handed.shift();
+      const queued = this.downFreeAt - now;
+      c.window.lastSentAt = now;
+      c.inFlight += segmentsOf(size);
+      const packet = c.packets++;
       if (queued > NETWORK.queueMs) {
-        this.lose(c, connection, id, size, now, queued);
-        continue;
-      }
-      this.transmit(c, connection, id, size, now);
+        // A packet that finds the queue full is dropped, and goes again a round trip later.
+        lost(c.window, now, this.link.rttMs, queued);
+        this.dropped.push({ connection: c, id: piece.id, size, packet });
+        this.events.push(now + this.link.rttMs + queued, RESEND, this.dropped.length - 1);
+      } else this.transmit(c, piece.id, size, packet, now);
     }
   }
 
-  private transmit(c: Connection, connection: number, id: number, size: number, now: number): void {
-    this.downFreeAt = Math.max(now, this.downFreeAt) + (size + NETWORK.segmentOverhead) * this.downPerByte;
-    this.put(this.downFreeAt + this.half, id, connection, size);
-    c.inFlight++;
-    c.lastSentAt = now;
+  private handOver(c: Connection): void {
+    const turn = c.sending.hand();
+    if (!turn) return;
+    c.unsent += turn.bytes;
+    const last = c.handed.at(-1);
+    if (last?.id === turn.id) last.left += turn.bytes;
+    else c.handed.push({ id: turn.id, left: turn.bytes });
   }
 
-  /** A packet that finds the queue full is dropped: the window shrinks and the packet goes again a round trip later. */
-  private lose(c: Connection, connection: number, id: number, size: number, now: number, queued: number): void {
-    if (now - c.cutAt > this.link.rttMs + queued) {
-      c.windowAtLoss = c.window;
-      c.window = Math.max(2, c.window * NETWORK.lossFactor);
-      c.slowStart = false;
-      c.cutAt = now;
-    }
-    c.inFlight++;
-    this.lost.push({ connection, id, size });
-    this.events.push(now + this.link.rttMs + queued, RESEND, this.lost.length - 1);
+  private transmit(c: Connection, id: number, size: number, packet: number, now: number): void {
+    const queued = Math.max(0, this.downFreeAt - now);
+    this.downFreeAt =
+      Math.max(now, this.downFreeAt) + (size + segmentsOf(size) * NETWORK.segmentOverhead) * this.downPerByte;
+    if (this.tail - this.acked > this.mask) this.grow();
+    const i = this.tail++ & this.mask;
+    this.at[i] = this.downFreeAt + this.half;
+    this.fetch[i] = id;
+    this.connection[i] = c.index;
+    this.size[i] = size;
+    this.packet[i] = packet;
+    this.delay[i] = queued;
   }
 
   /** Sends a lost packet again; it is not lost twice, which bounds the work on links of any kind. */
   resend(index: number, now: number): void {
-    const packet = this.lost[index] as { connection: number; id: number; size: number };
-    const c = this.connections[packet.connection] as Connection;
-    c.inFlight--;
-    this.transmit(c, packet.connection, packet.id, packet.size, now);
+    const { connection, id, size, packet } = this.dropped[index] as (typeof this.dropped)[number];
+    this.transmit(connection, id, size, packet, now);
   }
 
-  /** Congestion avoidance (CUBIC, RFC 9438): back to the window of the last loss, carefully around it, then on. */
-  private grow(c: Connection, now: number): void {
-    if (c.slowStart) {
-      c.window += 1;
-      return;
-    }
-    if (c.windowAtLoss === 0) {
-      c.window += NETWORK.growthBeforeLoss;
-      return;
-    }
-    const t = (now - c.cutAt) / 1000;
-    const k = Math.cbrt((c.windowAtLoss * (1 - NETWORK.lossFactor)) / 0.4);
-    const cubic = c.windowAtLoss + 0.4 * (t - k) ** 3;
-    const friendly = c.windowAtLoss * NETWORK.lossFactor + (0.53 * t * 1000) / Math.max(1, this.link.rttMs);
-    c.window += Math.max(0.01, Math.min(1, (Math.max(cubic, friendly) - c.window) / c.window));
-  }
-
+  /** In order (RFC 9293, 3.10): what comes behind a lost packet is kept until that has come again. */
   private arrive(slot: number, now: number): void {
-    const i = slot & (this.ring.at.length - 1);
-    const id = this.ring.fetch[i] as number;
-    const size = this.ring.size[i] as number;
+    const c = this.connections[this.connection[slot] as number] as Connection;
+    const packet = this.packet[slot] as number;
+    const id = this.fetch[slot] as number;
+    const size = this.size[slot] as number;
+    if (packet !== c.expected) {
+      c.early.set(packet, { id, size });
+      return;
+    }
+    c.expected++;
+    this.receive(c, id, size, now);
+    if (c.early.size === 0) return;
+    for (let next = c.early.get(c.expected); next; next = c.early.get(c.expected)) {
+      c.early.delete(c.expected++);
+      this.receive(c, next.id, next.size, now);
+    }
+  }
+
+  private receive(c: Connection, id: number, size: number, now: number): void {
     if (this.started[id] === 0) {
       this.started[id] = 1;
       this.listener.onFirstByte(id, now);
@@ -317,60 +333,55 @@ export class Network {
     if (id === this.watched) this.listener.onBytes(id, size, now);
     const left = (this.awaited[id] as number) - size;
     this.awaited[id] = left;
-    if (left <= 0) this.finish(id, now);
-  }
-
-  private finish(id: number, now: number): void {
-    const c = this.connections[this.connectionOf[id] as number] as Connection;
-    c.busy--;
-    this.serve(c, now);
-    this.listener.onDone(id, now);
+    if (left <= 0.5) {
+      c.busy--;
+      this.serve(c, now);
+      this.listener.onDone(id, now);
+    }
   }
 
   private acknowledge(slot: number, now: number): void {
-    const c = this.connections[this.ring.connection[slot & (this.ring.at.length - 1)] as number] as Connection;
-    c.inFlight--;
-    if (now >= c.roundEndsAt) {
-      // HyStart looks at the first packets of a round: a burst's own tail does not count as a queue.
-      const queued = Math.max(0, this.downFreeAt - now);
-      const limit = Math.min(NETWORK.slowStartEndsMs, Math.max(4, this.link.rttMs / 8));
-      if (c.roundEndsAt > 0 && queued > limit && c.window > 16) c.slowStart = false;
-      c.roundEndsAt = now + this.link.rttMs + queued;
-    }
-    this.grow(c, now);
-    if (c.sending.length > 0) this.pump(c, now);
+    const c = this.connections[this.connection[slot] as number] as Connection;
+    const limited = c.inFlight * 2 >= c.window.segments;
+    const segments = segmentsOf(this.size[slot] as number);
+    c.inFlight -= segments;
+    acknowledged(
+      c.window,
+      now,
+      this.link.rttMs,
+      segments,
+      this.packet[slot] as number,
+      c.packets,
+      this.delay[slot] as number,
+      limited,
+    );
+    if (c.handed.length > 0 || c.sending.size > 0) this.pump(c, now);
   }
 
-  private at(slot: number): number {
-    return this.ring.at[slot & (this.ring.at.length - 1)] as number;
-  }
-
-  private put(at: number, fetch: number, connection: number, size: number): void {
-    if (this.tail - this.acked === this.ring.at.length) this.growRing();
-    const i = this.tail++ & (this.ring.at.length - 1);
-    this.ring.at[i] = at;
-    this.ring.fetch[i] = fetch;
-    this.ring.connection[i] = connection;
-    this.ring.size[i] = size;
-  }
-
-  private growRing(): void {
-    const old = this.ring;
-    const size = old.at.length * 2;
-    const ring = {
-      at: new Float64Array(size),
-      fetch: new Int32Array(size),
-      connection: new Int32Array(size),
-      size: new Float64Array(size),
-    };
+  private grow(): void {
+    const size = this.at.length * 2;
+    const at = new Float64Array(size);
+    const fetch = new Int32Array(size);
+    const connection = new Int32Array(size);
+    const bytes = new Float64Array(size);
+    const packet = new Int32Array(size);
+    const delay = new Float64Array(size);
     for (let s = this.acked; s < this.tail; s++) {
-      const from = s & (old.at.length - 1);
+      const from = s & this.mask;
       const to = s & (size - 1);
-      ring.at[to] = old.at[from] as number;
-      ring.fetch[to] = old.fetch[from] as number;
-      ring.connection[to] = old.connection[from] as number;
-      ring.size[to] = old.size[from] as number;
+      at[to] = this.at[from] as number;
+      fetch[to] = this.fetch[from] as number;
+      connection[to] = this.connection[from] as number;
+      bytes[to] = this.size[from] as number;
+      packet[to] = this.packet[from] as number;
+      delay[to] = this.delay[from] as number;
     }
-    this.ring = ring;
+    this.at = at;
+    this.fetch = fetch;
+    this.connection = connection;
+    this.size = bytes;
+    this.packet = packet;
+    this.delay = delay;
+    this.mask = size - 1;
   }
 }

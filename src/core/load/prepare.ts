@@ -1,4 +1,5 @@
 import { finalFetch, type LoadGraph } from './graph';
+import { poolsOf, type Pool } from './pools';
 
 /** Where the parser has something to do besides parsing. */
 export interface Stop {
@@ -18,6 +19,8 @@ export interface Prepared {
   readonly afterEvent: Readonly<Record<'dcl' | 'load', readonly number[]>>;
   /** Found by layout or when drawn. */
   readonly drawn: readonly number[];
+  /** Shown by the first screen. */
+  readonly inView: readonly number[];
   /** Imported sheets of a sheet, and the sheet that imports. */
   readonly imports: readonly (readonly number[])[];
   readonly importedBy: Int32Array;
@@ -25,6 +28,10 @@ export interface Prepared {
   readonly scriptOfFetch: Int32Array;
   readonly deferred: readonly number[];
   readonly heroFetch: number;
+  readonly pools: readonly Pool[];
+  readonly poolOf: Int32Array;
+  /** Pool of each hint to connect; -1 for one that nothing uses. */
+  readonly hinted: Int32Array;
 }
 
 const cache = new WeakMap<LoadGraph, Prepared>();
@@ -76,6 +83,11 @@ export function prepare(graph: LoadGraph): Prepared {
     if (s.mode === 'sync' || s.mode === 'inline') stops.push({ offset: s.offset, kind: 'script', id: s.id });
     else if (s.mode === 'defer') deferred.push(s.id);
   }
+  const place = (id: number) => {
+    const d = (graph.fetches[id] as LoadGraph['fetches'][number]).discovery;
+    return 'offset' in d ? d.offset : 0;
+  };
+  drawn.sort((a, b) => place(a) - place(b));
   stops.sort((a, b) => a.offset - b.offset);
   scanned.sort((a, b) => a.offset - b.offset);
   deferred.sort((a, b) => (graph.scripts[a]?.offset ?? 0) - (graph.scripts[b]?.offset ?? 0));
@@ -86,12 +98,14 @@ export function prepare(graph: LoadGraph): Prepared {
     afterScript,
     afterEvent,
     drawn,
+    inView: graph.fetches.filter((f) => f.inViewport).map((f) => f.id),
     imports,
     importedBy,
     styleOfFetch,
     scriptOfFetch,
     deferred,
     heroFetch: graph.hero.fetch < 0 ? -1 : finalFetch(graph, graph.hero.fetch),
+    ...poolsOf(graph),
   };
   cache.set(graph, prepared);
   return prepared;

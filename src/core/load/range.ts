@@ -9,6 +9,18 @@ export const PERTURBATIONS: readonly Perturbation[] = Array.from({ length: DRAWS
   return { rtt: around(1, 0.2), rate: around(2, 0.2), cpu: around(3, 0.25), server: around(4, 0.3), seed: i + 1 };
 });
 
+/**
+ * What the model itself misses beside its inputs, as a share of the time before the fix: calibrated on the truth set so
+ * that most measured changes lie inside (docs/accuracy.md).
+ */
+export const MODEL_ERROR = { share: 0.07 };
+
+/** Changes of all draws with the model's own error added, seeded; `pages` are averaged over, and with them their errors. */
+export function withModelError(changes: readonly number[], beforeMs: number, pages = 1): number[] {
+  const most = (MODEL_ERROR.share * beforeMs) / Math.sqrt(Math.max(1, pages));
+  return changes.map((c, i) => c + most * (2 * unit(PERTURBATIONS.length + 1, i) - 1));
+}
+
 /** Lower and upper end. */
 export type Range = readonly [number, number];
 

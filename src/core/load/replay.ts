@@ -11,6 +11,8 @@ export interface Milestones {
   readonly requests: number;
   /** Main-thread time beyond 50 ms in each task. */
   readonly longTaskMs: number;
+  /** Layout shift as recorded, less what pictures no longer cause; undefined where none was recorded. */
+  readonly cls?: number;
 }
 
 /** How the hero's time splits; the four parts add up to LCP. */
@@ -53,7 +55,11 @@ export interface Replay {
   readonly split: HeroSplit;
   readonly fetches: readonly FetchTimes[];
   readonly scripts: readonly { readonly startMs: number; readonly endMs: number }[];
+  /** What the hero's paint waited for. */
   readonly path: readonly PathStep[];
+  /** What the first paint and the load event waited for. */
+  readonly fcpPath: readonly PathStep[];
+  readonly loadPath: readonly PathStep[];
   /** 1-based place of the hero's file in the order of requests; 0 for text. */
   readonly heroPlace: number;
 }
@@ -84,16 +90,39 @@ export const CAUSES = ['navigation', 'document', 'style', 'script', 'layout', 'e
 
 /** Walks back from the hero's paint to the navigation. */
 export function criticalPath(graph: LoadGraph, trace: Trace, heroFetch: number, lcpMs: number): PathStep[] {
-  const steps: PathStep[] = [];
   const byFile = heroFetch >= 0 && trace.heroReadyMs >= trace.gateMs - 1;
   const last = byFile ? trace.heroReadyMs : Math.max(trace.gateMs, trace.heroElementMs);
-  steps.push({
+  const paint: PathStep = {
     kind: 'paint',
     id: -1,
     fromMs: Math.min(last, lcpMs),
     toMs: lcpMs,
     why: byFile ? 'drawn once its file was in' : 'drawn once nothing held back the first paint',
-  });
+  };
+  return walkBack(graph, trace, paint, byFile ? heroFetch : -1);
+}
+
+/** Walks back from the first paint. */
+export function firstPaintPath(graph: LoadGraph, trace: Trace, fcpMs: number): PathStep[] {
+  const why = 'drawn once nothing held back the first paint';
+  return walkBack(graph, trace, { kind: 'paint', id: -1, fromMs: Math.min(trace.gateMs, fcpMs), toMs: fcpMs, why }, -1);
+}
+
+/** Walks back from the load event: the last file that held it back. */
+export function loadPath(graph: LoadGraph, trace: Trace, loadMs: number): PathStep[] {
+  let last = -1;
+  for (const f of graph.fetches) {
+    const done = trace.done[f.id] as number;
+    if (f.holdsLoad && done >= 0 && done <= loadMs && (last < 0 || done > (trace.done[last] as number))) last = f.id;
+  }
+  const from = last < 0 ? trace.dclMs : Math.max(trace.dclMs, trace.done[last] as number);
+  const why = 'fired once everything that holds it back was there';
+  return walkBack(graph, trace, { kind: 'paint', id: -1, fromMs: Math.min(from, loadMs), toMs: loadMs, why }, last);
+}
+
+/** From a last step back to the navigation: through a file, or through what held back the first paint (-1). */
+function walkBack(graph: LoadGraph, trace: Trace, end: PathStep, file: number): PathStep[] {
+  const steps: PathStep[] = [end];
   const seen = new Set<string>();
   const addFetch = (id: number): void => {
     if (seen.has('f' + id) || steps.length > 40) return;
@@ -147,7 +176,7 @@ export function criticalPath(graph: LoadGraph, trace: Trace, heroFetch: number, 
     else if (script.fetch >= 0) addFetch(script.fetch);
     else addFetch(graph.document.fetch);
   };
-  if (byFile) addFetch(heroFetch);
+  if (file >= 0) addFetch(file);
   else addGate(true);
   return steps.reverse();
 }

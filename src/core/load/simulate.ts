@@ -1,7 +1,7 @@
-import { CAUSE, COMMIT, DIRTY, DISCOVER, FRAME, FRAME_TASK, TASK_END, type Perturbation } from './browser';
+import { CAUSE, COMMIT, DIRTY, DISCOVER, FRAME, FRAME_TASK, REQUEST, TASK_END, type Perturbation } from './browser';
 import type { Link, LoadGraph } from './graph';
 import { CONNECTED, HANDSHAKE, RESEND, RESPOND } from './network';
-import { CAUSES, criticalPath, type FetchTimes, type Replay, type Trace } from './replay';
+import { CAUSES, criticalPath, firstPaintPath, loadPath, type FetchTimes, type Replay, type Trace } from './replay';
 import { Painting } from './simulation/painting';
 
 /**
@@ -10,6 +10,12 @@ import { Painting } from './simulation/painting';
  */
 export function simulate(graph: LoadGraph, link: Link, perturb?: Perturbation): Replay {
   return new Simulation(graph, link, perturb).run();
+}
+
+/** What was recorded less what pictures no longer cause. */
+function layoutShift(graph: LoadGraph): number | undefined {
+  const { cls, shifted = 0 } = graph.recorded;
+  return cls === undefined ? undefined : Math.max(0, cls - shifted + graph.shifts.reduce((sum, s) => sum + s.score, 0));
 }
 
 class Simulation extends Painting {
@@ -64,6 +70,9 @@ class Simulation extends Painting {
           this.discover(events.arg, now, kind, this.causeId[events.arg] as number);
           break;
         }
+        case REQUEST:
+          network.request(events.arg, now);
+          break;
         case COMMIT:
           this.documentGrew(now);
           break;
@@ -82,7 +91,7 @@ class Simulation extends Painting {
     const fcp = this.fcp >= 0 ? this.fcp : end;
     const lcp = Math.max(fcp, this.lcp >= 0 ? this.lcp : end);
     const hero = p.heroFetch;
-    const ready = hero >= 0 ? (this.done[hero] as number) : this.heroElementMs;
+    const ready = hero >= 0 ? (this.delivered[hero] as number) : this.heroElementMs;
     const trace: Trace = {
       found: this.found,
       sent: this.sent,
@@ -121,6 +130,7 @@ class Simulation extends Painting {
         bytes,
         requests,
         longTaskMs: this.longTaskMs,
+        cls: layoutShift(graph),
       },
       split: {
         serverMs: ttfb,
@@ -137,6 +147,12 @@ class Simulation extends Painting {
       },
       get path() {
         return criticalPath(graph, trace, hero, lcp);
+      },
+      get fcpPath() {
+        return firstPaintPath(graph, trace, fcp);
+      },
+      get loadPath() {
+        return loadPath(graph, trace, self.load >= 0 ? self.load : end);
       },
       get heroPlace() {
         return self.placeOf(hero);

@@ -1,4 +1,4 @@
-import { BROWSER, DIRTY, DISCOVER } from '../browser';
+import { BROWSER, DELIVER_TASK, DISCOVER, REQUEST_TASK } from '../browser';
 import type { FetchNode } from '../graph';
 import { LoadState } from './state';
 
@@ -8,44 +8,76 @@ export abstract class Fetching extends LoadState {
     if (this.found[id] !== -1) return;
     const fetch = this.graph.fetches[id] as FetchNode;
     this.found[id] = now;
+    if (fetch.holdsLoad) this.holding++;
     this.causeKind[id] = cause;
     this.causeId[id] = by;
-    if (fetch.refused) {
+    if (fetch.refused || fetch.kept) {
       this.sent[id] = this.first[id] = now;
       this.arrived(id, now);
       return;
     }
-    if (
-      (this.network.priority[id] as number) <= 1 &&
-      this.parsedTo < this.graph.document.bodyOffset &&
-      this.inFlight >= BROWSER.tightLimit
-    ) {
-      this.held.push(id);
-      return;
+    if (this.tight && (this.network.priority[id] as number) < BROWSER.throttledBelow) {
+      if (this.throttled >= BROWSER.tightLimit) {
+        (this.held[this.network.priority[id] as number] as number[]).push(id);
+        this.holds++;
+        return;
+      }
+      this.throttled++;
+      this.counted[id] = 1;
     }
-    this.release(id, now);
+    this.ask(id, now);
   }
 
-  protected release(id: number, now: number): void {
-    this.inFlight++;
-    this.network.request(id, now);
+  /** The way of a request from the page to the network: the browser itself asks for the page. */
+  private ask(id: number, now: number): void {
+    if ((this.graph.fetches[id] as FetchNode).kind === 'document') this.network.request(id, now);
+    else this.enqueue(REQUEST_TASK, id, now);
   }
 
+  protected requestMs(): number {
+    return (BROWSER.requestMs + (this.asked++ === 0 ? BROWSER.firstRequestMs : 0)) * this.cpu;
+  }
+
+  /** Until the parser has reached the body, few requests of low priority are out at a time. */
+  protected get tight(): boolean {
+    return this.parsedTo < this.graph.document.bodyOffset;
+  }
+
+  /** Lets out what was held back, the most urgent first. */
   protected releaseHeld(now: number): void {
-    const loose = this.parsedTo >= this.graph.document.bodyOffset;
-    while (this.held.length > 0 && (loose || this.inFlight < BROWSER.tightLimit)) {
-      this.release(this.held.shift() as number, now);
+    const loose = !this.tight;
+    for (let level = this.held.length - 1; level >= 0; level--) {
+      const list = this.held[level] as number[];
+      while (list.length > 0 && (loose || this.throttled < BROWSER.tightLimit)) {
+        const id = list.shift() as number;
+        this.holds--;
+        this.throttled++;
+        this.counted[id] = 1;
+        this.ask(id, now);
+      }
     }
   }
 
+  /** A response is in: the page takes it over when the main thread gets to it. */
   protected onDone(id: number, now: number): void {
-    this.inFlight--;
-    this.arrived(id, now);
-    this.releaseHeld(now);
+    this.done[id] = now;
+    const { kind } = this.graph.fetches[id] as FetchNode;
+    if (kind === 'document' || kind === 'frame' || this.graph.fetches[id]?.redirectTo !== undefined)
+      this.arrived(id, now);
+    else this.enqueue(DELIVER_TASK, id, now);
+  }
+
+  /** What handing a response over costs on the main thread. */
+  protected deliveryMs(id: number): number {
+    const f = this.graph.fetches[id] as FetchNode;
+    return (BROWSER.deliverMs + (f.kind === 'style' ? f.decodedBytes * BROWSER.styleMsPerByte : 0)) * this.cpu;
   }
 
   protected arrived(id: number, now: number): void {
-    this.done[id] = now;
+    if (this.done[id] === -1) this.done[id] = now;
+    this.delivered[id] = now;
+    if ((this.graph.fetches[id] as FetchNode).holdsLoad) this.holding--;
+    if (this.counted[id] === 1) this.throttled--;
     for (const next of this.p.afterFetch[id] as readonly number[]) {
       const d = (this.graph.fetches[next] as FetchNode).discovery;
       this.later(next, now + (d.by === 'fetch' ? d.delayMs : 0), id);
@@ -60,9 +92,10 @@ export abstract class Fetching extends LoadState {
     const script = this.p.scriptOfFetch[id] as number;
     if (script >= 0) this.scriptArrived(script, now);
     if (fetch.kind === 'image' || fetch.kind === 'font') {
-      if (this.parsedTo > 0) this.events.push(now + fetch.decodeMs * Math.sqrt(this.cpu), DIRTY, 0);
+      if (this.parsedTo > 0) this.invalidate(now);
     }
     this.checkLoad(now);
+    if (this.holds > 0) this.releaseHeld(now);
   }
 
   protected later(id: number, at: number, cause: number): void {

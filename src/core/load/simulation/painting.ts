@@ -1,4 +1,17 @@
-import { BROWSER, CAUSE, DIRTY, FRAME, FRAME_TASK, PARSE_TASK, RUN_TASK, TASK_END } from '../browser';
+import {
+  BROWSER,
+  CAUSE,
+  DCL_TASK,
+  DELIVER_TASK,
+  DIRTY,
+  FRAME,
+  FRAME_TASK,
+  PARSE_TASK,
+  REQUEST,
+  REQUEST_TASK,
+  RUN_TASK,
+  TASK_END,
+} from '../browser';
 import type { FetchNode, ScriptNode } from '../graph';
 import { Parsing } from './parsing';
 
@@ -18,11 +31,17 @@ export abstract class Painting extends Parsing {
     if (this.taskKind === PARSE_TASK) ms = this.startParse();
     else if (this.taskKind === RUN_TASK) {
       this.scriptStart[this.taskArg] = now;
-      ms = (this.graph.scripts[this.taskArg] as ScriptNode).runMs * this.cpu;
+      ms = ((this.graph.scripts[this.taskArg] as ScriptNode).runMs + BROWSER.runOverheadMs) * this.cpu;
     } else if (this.taskKind === FRAME_TASK) {
       ms = (this.fcp < 0 ? this.graph.firstFrameMs : this.graph.laterFrameMs) * this.cpu;
       this.heroInFrame = this.heroReady(now);
+      ms += this.picturesIn(now) * BROWSER.drawMsPerMillion * this.cpu;
       this.dirty = false;
+    } else if (this.taskKind === DELIVER_TASK) ms = this.deliveryMs(this.taskArg);
+    else if (this.taskKind === REQUEST_TASK) {
+      // It is on its way before all that goes with it is done.
+      this.events.push(now + BROWSER.requestFixedMs, REQUEST, this.taskArg);
+      ms = this.requestMs();
     }
     this.events.push(now + ms, TASK_END, 0);
   }
@@ -35,7 +54,8 @@ export abstract class Painting extends Parsing {
     if (kind === PARSE_TASK) this.endParse(now);
     else if (kind === RUN_TASK) this.endScript(arg, now);
     else if (kind === FRAME_TASK) this.endFrame(now);
-    else {
+    else if (kind === DELIVER_TASK) this.arrived(arg, now);
+    else if (kind === DCL_TASK) {
       this.dcl = now;
       this.fire('dcl', now);
       this.checkLoad(now);
@@ -56,7 +76,9 @@ export abstract class Painting extends Parsing {
 
   // --- Frames
   protected get gateOpen(): boolean {
-    return this.pendingBlocking === 0 && (this.parsedTo >= this.graph.document.contentOffset || this.parserDone);
+    const { contentOffset, contentBuiltBy = -1 } = this.graph.document;
+    if (this.pendingBlocking > 0 || (this.parsedTo < contentOffset && !this.parserDone)) return false;
+    return contentBuiltBy < 0 || this.scriptEnd[contentBuiltBy] !== -1;
   }
 
   protected invalidate(now: number): void {
@@ -68,51 +90,87 @@ export abstract class Painting extends Parsing {
     this.events.push(Math.ceil((now + 0.01) / BROWSER.frameMs) * BROWSER.frameMs, FRAME, 0);
   }
 
+  /** Text is shown when its font is there, or has been waited for long enough (CSS Fonts 4, 4.9); -1 for a font that hides nothing. */
+  private textShown(font: number, now: number): boolean {
+    if (font < 0 || this.delivered[font] !== -1) return true;
+    const since = this.found[font] as number;
+    return since !== -1 && now - since >= BROWSER.fontBlockMs;
+  }
+
+  /** Something to see: text that its font does not hide, or a picture. */
+  private contentShown(now: number): boolean {
+    return this.newPictures > 0 || this.textShown(this.graph.contentFont, now);
+  }
+
+  /** A frame for the moment when a font has been waited for long enough. */
+  private wakeForText(font: number, shownMs: number): void {
+    const since = font < 0 || shownMs >= 0 ? -1 : (this.found[font] as number);
+    if (since !== -1) this.events.push(since + BROWSER.fontBlockMs, DIRTY, 0);
+  }
+
+  /** Pictures of the first screen that a frame shows for the first time, in millions of points. */
+  private picturesIn(now: number): number {
+    this.newPictures = 0;
+    if (!this.gateOpen) return 0;
+    for (const id of this.p.inView) {
+      if (this.painted[id] === 1 || this.delivered[id] === -1) continue;
+      const f = this.graph.fetches[id] as FetchNode;
+      if ('offset' in f.discovery && f.discovery.offset > this.parsedTo) continue;
+      if (id === this.p.heroFetch && !this.heroReady(now)) continue;
+      this.painted[id] = 1;
+      this.newPictures += f.pixels / 1e6;
+    }
+    return this.newPictures;
+  }
+
   protected heroReady(now: number): boolean {
     const { hero } = this.graph;
     if (this.heroElementMs < 0 || this.heroElementMs > now) return false;
     const file = this.p.heroFetch;
     if (file >= 0) {
-      const done = this.done[file] as number;
-      return done !== -1 && done + (this.graph.fetches[file] as FetchNode).decodeMs * Math.sqrt(this.cpu) <= now + 0.01;
+      const done = this.delivered[file] as number;
+      return done !== -1 && done <= now + 0.01;
     }
-    if (hero.font < 0) return true;
-    return (
-      this.done[hero.font] !== -1 ||
-      (this.found[hero.font] !== -1 && now - (this.found[hero.font] as number) >= BROWSER.fontBlockMs)
-    );
+    return this.textShown(hero.font, now);
   }
 
   protected endFrame(now: number): void {
     this.frameQueued = false;
     if (!this.gateOpen) return;
-    if (this.fcp < 0) this.fcp = now + BROWSER.presentMs;
-    if (this.heroInFrame && this.lcp < 0) this.lcp = now + BROWSER.presentMs;
+    // Drawing is done beside the main thread, one frame after the other.
+    const shown = Math.max(now, this.drawnUntil) + this.newPictures * BROWSER.drawFixedMsPerMillion + BROWSER.presentMs;
+    this.drawnUntil = shown - BROWSER.presentMs;
+    if (this.fcp < 0 && this.contentShown(now)) this.fcp = shown;
+    if (this.heroInFrame && this.lcp < 0) this.lcp = shown;
+    this.raiseInView();
+    if (this.undrawn > 0) this.discoverDrawn(now);
+    this.wakeForText(this.graph.hero.font, this.lcp);
+    this.wakeForText(this.graph.contentFont, this.fcp);
+    if (this.dirty) this.invalidate(now);
+  }
+
+  /** What layout has found in the first screen is raised; what it finds only now, in the next frame. */
+  private raiseInView(): void {
+    const { priority } = this.network;
+    for (const f of this.p.inView) if (this.found[f] !== -1 && (priority[f] as number) < 3) priority[f] = 3;
+  }
+
+  /** Lazy pictures near the first screen, and what styles name for what is drawn. */
+  private discoverDrawn(now: number): void {
     for (const id of this.p.drawn) {
       if (this.found[id] !== -1) continue;
       const d = (this.graph.fetches[id] as FetchNode).discovery;
       if (d.by === 'layout' && d.offset <= this.parsedTo) this.discover(id, now, CAUSE.layout, -1);
       else if (d.by === 'style' && d.offset <= this.parsedTo && (d.sheet < 0 || this.sheetLoaded[d.sheet])) {
         this.discover(id, now, CAUSE.style, d.sheet);
-      }
+      } else continue;
+      this.undrawn--;
     }
-    if (!this.boosted) {
-      this.boosted = true;
-      for (const f of this.graph.fetches) {
-        if (f.inViewport && (this.network.priority[f.id] as number) < 3) this.network.priority[f.id] = 3;
-      }
-    }
-    if (this.graph.hero.font >= 0 && this.lcp < 0 && this.found[this.graph.hero.font] !== -1) {
-      this.events.push((this.found[this.graph.hero.font] as number) + BROWSER.fontBlockMs, DIRTY, 0);
-    }
-    if (this.dirty) this.invalidate(now);
   }
 
   protected checkLoad(now: number): void {
     if (this.load >= 0 || this.dcl < 0 || this.dynamicPending > 0) return;
-    for (let i = 0; i < this.n; i++) {
-      if (this.found[i] !== -1 && this.done[i] === -1 && (this.graph.fetches[i] as FetchNode).holdsLoad) return;
-    }
+    if (this.holding > 0) return;
     this.load = now;
     this.fire('load', now);
   }

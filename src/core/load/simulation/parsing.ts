@@ -22,9 +22,12 @@ export abstract class Parsing extends Fetching {
       const item = scanned[this.scanAt] as { offset: number; fetch: number };
       if (item.offset > upTo) break;
       this.scanAt++;
-      this.discover(item.fetch, now + BROWSER.scanMs, CAUSE.document, -1);
+      this.discover(item.fetch, now, CAUSE.document, -1);
     }
-    for (const hint of this.graph.preconnects) if (hint.offset <= upTo) this.network.preconnect(hint.origin, now);
+    this.graph.preconnects.forEach((hint, i) => {
+      const pool = this.p.hinted[i] as number;
+      if (hint.offset <= upTo && pool >= 0) this.network.preconnect(pool, now);
+    });
   }
 
   protected wantParse(now: number): void {
@@ -163,7 +166,7 @@ export abstract class Parsing extends Fetching {
     let id = script.fetch;
     for (let next = this.graph.fetches[id]?.redirectTo; next !== undefined; next = this.graph.fetches[id]?.redirectTo)
       id = next;
-    return this.done[id] !== -1;
+    return this.delivered[id] !== -1;
   }
 
   protected scriptArrived(id: number, now: number): void {

@@ -19,13 +19,20 @@ export abstract class LoadState {
   protected readonly sent: Float64Array;
   protected readonly first: Float64Array;
   protected readonly done: Float64Array;
+  /** When the page has it: its main thread may have been busy. */
+  protected readonly delivered: Float64Array;
   protected readonly causeKind: Uint8Array;
   protected readonly causeId: Int32Array;
-  protected held: number[] = [];
-  protected inFlight = 0;
+  /** Held back while the head is pending, by priority. */
+  protected readonly held: number[][] = [[], [], [], [], []];
+  protected holds = 0;
+  /** Throttled requests that are out while the head is pending. */
+  protected throttled = 0;
+  protected readonly counted: Uint8Array;
   // Document
   protected received = 0;
   protected scanAt = 0;
+  protected asked = 0;
   protected commitAt = Infinity;
   protected parsedTo = 0;
   protected stopAt = 0;
@@ -61,6 +68,10 @@ export abstract class LoadState {
   protected fcp = -1;
   protected lcp = -1;
   protected heroInFrame = false;
+  /** Pictures drawn already; millions of points that are new in this frame; until when drawing is busy. */
+  protected readonly painted: Uint8Array;
+  protected newPictures = 0;
+  protected drawnUntil = 0;
   protected heroElementMs = -1;
   protected gateMs = -1;
   protected gateStyle = -1;
@@ -68,7 +79,10 @@ export abstract class LoadState {
   protected dclQueued = false;
   protected dcl = -1;
   protected load = -1;
-  protected boosted = false;
+  /** Fetches under way that hold the load event back. */
+  protected holding = 0;
+  /** Of those that layout has to find, how many it has not. */
+  protected undrawn: number;
 
   constructor(
     protected readonly graph: LoadGraph,
@@ -76,12 +90,16 @@ export abstract class LoadState {
     perturb: Perturbation | undefined,
   ) {
     this.p = prepare(graph);
+    this.undrawn = this.p.drawn.length;
     const n = (this.n = graph.fetches.length);
     const times = () => new Float64Array(n).fill(-1);
     this.found = times();
     this.sent = times();
     this.first = times();
     this.done = times();
+    this.delivered = times();
+    this.counted = new Uint8Array(n);
+    this.painted = new Uint8Array(n);
     this.causeKind = new Uint8Array(n);
     this.causeId = new Int32Array(n).fill(-1);
     this.sheetPending = new Int32Array(n);
@@ -106,6 +124,8 @@ export abstract class LoadState {
     const seed = perturb?.seed ?? 0;
     this.network = new Network(
       graph.fetches,
+      this.p.pools,
+      this.p.poolOf,
       actual,
       graph.lookups,
       this.events,
@@ -116,7 +136,7 @@ export abstract class LoadState {
         onFirstByte: (id, at) => {
           this.first[id] = at;
           if (id !== graph.document.fetch) return;
-          this.commitAt = at + BROWSER.commitMs * Math.sqrt(this.cpu);
+          this.commitAt = at + BROWSER.commitFixedMs + BROWSER.commitMs * this.cpu;
           this.events.push(this.commitAt, COMMIT, 0);
         },
         onBytes: (_id, bytes, at) => {

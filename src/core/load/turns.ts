@@ -1,0 +1,67 @@
+/** A response that is being sent on a connection. */
+export interface Stream {
+  readonly id: number;
+  left: number;
+  /** Bytes of a turn. */
+  readonly turn: number;
+  /** Urgency with which it was asked for: 4 is the most urgent. */
+  readonly level: number;
+  /** Shares with others of its urgency (RFC 9218, 4.2, incremental). */
+  readonly shares: boolean;
+}
+
+/**
+ * The order in which a server serves the streams of a connection: in turn; or by urgency where it honours that, what
+ * is not incremental whole and first come first served (RFC 9218, 10).
+ */
+export class Turns {
+  private readonly whole: Stream[][];
+  private readonly shared: Stream[][];
+  size = 0;
+
+  constructor(private readonly byUrgency: boolean) {
+    const levels = byUrgency ? 5 : 1;
+    this.whole = Array.from({ length: levels }, () => []);
+    this.shared = Array.from({ length: levels }, () => []);
+  }
+
+  add(stream: Stream): void {
+    this.size++;
+    const level = this.byUrgency ? stream.level : 0;
+    const list = this.byUrgency && !stream.shares ? this.whole : this.shared;
+    (list[level] as Stream[]).push(stream);
+  }
+
+  /** Hands over a turn of the next stream, and says of which and how many bytes. */
+  hand(): { id: number; bytes: number } | undefined {
+    for (let level = this.whole.length - 1; level >= 0; level--) {
+      const whole = this.whole[level] as Stream[];
+      if (whole.length > 0) return this.cut(whole, 0);
+      const shared = this.shared[level] as Stream[];
+      if (shared.length > 0) return this.rotate(shared);
+    }
+    return undefined;
+  }
+
+  /** The one that has waited longest; what is left of it goes behind the others. */
+  private rotate(list: Stream[]): { id: number; bytes: number } {
+    const [stream] = list as [Stream];
+    const turn = this.cut(list, 0);
+    if (stream.left > 0) {
+      list.shift();
+      list.push(stream);
+    }
+    return turn;
+  }
+
+  private cut(list: Stream[], at: number): { id: number; bytes: number } {
+    const stream = list[at] as Stream;
+    const bytes = Math.min(stream.turn, stream.left);
+    stream.left -= bytes;
+    if (stream.left <= 0) {
+      list.splice(at, 1);
+      this.size--;
+    }
+    return { id: stream.id, bytes };
+  }
+}
