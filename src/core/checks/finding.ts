@@ -59,6 +59,8 @@ export interface Finding {
 export interface MeasuredSizes {
   readonly compressed: ReadonlyMap<number, number>;
   readonly resized: ReadonlyMap<number, number>;
+  /** Styles and scripts without what only people read, as they would travel. */
+  readonly minified?: ReadonlyMap<number, number>;
 }
 
 /** What a check looks at. */

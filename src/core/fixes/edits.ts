@@ -6,6 +6,8 @@ export interface Edit {
   readonly start: number;
   readonly end: number;
   readonly text: string;
+  /** Of several insertions at one place, which comes first; 0 if not stated. */
+  readonly rank?: number;
 }
 
 /** Sets an attribute: replaces it where it stands, else adds it behind the tag name. */
@@ -27,8 +29,8 @@ export function removeAttribute(url: string, source: string, element: SourceElem
 }
 
 /** Inserts text at an offset. */
-export function insertAt(url: string, offset: number, text: string): Edit {
-  return { url, start: offset, end: offset, text };
+export function insertAt(url: string, offset: number, text: string, rank = 0): Edit {
+  return { url, start: offset, end: offset, text, rank };
 }
 
 /**
@@ -37,7 +39,11 @@ export function insertAt(url: string, offset: number, text: string): Edit {
  */
 export function applyEdits(source: string, edits: readonly Edit[]): string {
   const ordered = [...edits].sort(
-    (a, b) => a.start - b.start || a.end - b.end || (a.text < b.text ? -1 : a.text > b.text ? 1 : 0),
+    (a, b) =>
+      a.start - b.start ||
+      a.end - b.end ||
+      (a.rank ?? 0) - (b.rank ?? 0) ||
+      (a.text < b.text ? -1 : a.text > b.text ? 1 : 0),
   );
   let out = '';
   let at = 0;
@@ -60,26 +66,43 @@ export interface LineChange {
   readonly after: string;
 }
 
-/** Groups edits by the source lines they touch. */
+/** Longer stretches are cut to what is around the first change: minified files have one line. */
+const LONGEST_SHOWN = 2000;
+const AROUND = 120;
+
+/** Groups edits by the source lines they touch, in order; very long ones are cut for showing. */
 export function lineChanges(url: string, source: string, edits: readonly Edit[]): LineChange[] {
-  const byRange = new Map<number, { start: number; end: number; edits: Edit[] }>();
+  const ranges: { start: number; end: number; edits: Edit[] }[] = [];
   for (const edit of [...edits].sort((a, b) => a.start - b.start)) {
     const start = source.lastIndexOf('\n', Math.max(0, edit.start - 1)) + 1;
     const next = source.indexOf('\n', edit.end);
     const end = next < 0 ? source.length : next;
-    const open = [...byRange.values()].find((r) => start <= r.end && end >= r.start);
-    if (open) {
+    const open = ranges.at(-1);
+    if (open && start <= open.end) {
       open.edits.push(edit);
       open.end = Math.max(open.end, end);
-    } else byRange.set(start, { start, end, edits: [edit] });
+    } else ranges.push({ start, end, edits: [edit] });
   }
-  return [...byRange.values()].map((r) => ({
-    url,
-    line: source.slice(0, r.start).split('\n').length,
-    before: source.slice(r.start, r.end),
-    after: applyEdits(
-      source.slice(r.start, r.end),
+  let line = 1;
+  let counted = 0;
+  return ranges.map((r) => {
+    for (let at = source.indexOf('\n', counted); at >= 0 && at < r.start; at = source.indexOf('\n', counted)) {
+      line++;
+      counted = at + 1;
+    }
+    const before = source.slice(r.start, r.end);
+    const after = applyEdits(
+      before,
       r.edits.map((e) => ({ ...e, start: e.start - r.start, end: e.end - r.start })),
-    ),
-  }));
+    );
+    return { url, line, ...cut(before, after, (r.edits[0] as Edit).start - r.start, r.edits.length) };
+  });
+}
+
+function cut(before: string, after: string, first: number, count: number): { before: string; after: string } {
+  if (before.length <= LONGEST_SHOWN && after.length <= LONGEST_SHOWN) return { before, after };
+  const from = Math.max(0, first - AROUND);
+  const part = (text: string) =>
+    `${from > 0 ? '… ' : ''}${text.slice(from, from + 4 * AROUND)}${text.length > from + 4 * AROUND ? ` … (${count === 1 ? '1 change' : `${count} changes`}, ${text.length.toLocaleString('en-GB')} characters in all)` : ''}`;
+  return { before: part(before), after: part(after) };
 }

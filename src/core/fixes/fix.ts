@@ -4,6 +4,7 @@ import type { Hero } from '../load/hero';
 import type { LoadGraph } from '../load/graph';
 import type { Page } from '../source/page';
 import type { Edit } from './edits';
+import type { ServerChange } from './serverChange';
 
 /** Ids of the kinds of fix, as in the command line. */
 export type FixKindId =
@@ -16,7 +17,21 @@ export type FixKindId =
   | 'style-nonblocking'
   | 'redirect-skip'
   | 'http-upgrade'
-  | 'offscreen-lazy';
+  | 'offscreen-lazy'
+  | 'script-async'
+  | 'style-inline-critical'
+  | 'style-remove-unused'
+  | 'import-flatten'
+  | 'minify'
+  | 'preconnect'
+  | 'font-preload'
+  | 'font-swap'
+  | 'font-convert'
+  | 'self-host'
+  | 'cache-policy'
+  | 'hsts'
+  | 'dimensions'
+  | 'server-faster';
 
 /** One change that removes one or more findings of a page. */
 export interface Fix {
@@ -54,6 +69,8 @@ export interface FixKind {
   onGraph(graph: LoadGraph, fix: Fix): LoadGraph;
   /** Edits of real source that do the same. Empty when the change is not in the source (server settings). */
   onSource(fix: Fix, context: OfferContext): Edit[];
+  /** What has to change outside the source. */
+  onServer?(fix: Fix, context: OfferContext): ServerChange[];
 }
 
 interface FixInput {

@@ -1,7 +1,13 @@
 import { deferredAttribute, heroGuise } from '../checks/hero/heroFacts';
+import type { PriorityLevel } from '../load/graph';
+import type { SourceElement } from '../source/document';
 import { insertAt, removeAttribute, setAttribute, type Edit } from './edits';
+import { inAttribute } from './head';
 import { offerForHero, type FixKind } from './fix';
 import { editFetches, isHero } from './graphEdits';
+
+/** So many pictures of the markup are asked for at a middle priority from the start. */
+const FIRST_PICTURES = 5;
 
 const LOADER_CLASS = /^(lazy|lazyload|later|defer|deferred|unveil|b-lazy)$/i;
 
@@ -19,9 +25,18 @@ export const heroEager: FixKind = {
     const { hero } = graph;
     const now = graph.fetches[hero.fetch];
     if (!now || now.discovery.by === 'scanner') return graph;
+    const ahead = graph.fetches.filter(
+      (f) => f.kind === 'image' && f.discovery.by === 'scanner' && f.discovery.offset < hero.offset,
+    ).length;
     const edited = editFetches(graph, (f) =>
       f.id === hero.fetch
-        ? { ...f, discovery: { by: 'scanner', offset: hero.offset }, holdsLoad: true, inViewport: true }
+        ? {
+            ...f,
+            discovery: { by: 'scanner', offset: hero.offset },
+            priority: Math.max(f.priority, ahead < FIRST_PICTURES ? 2 : 1) as PriorityLevel,
+            holdsLoad: true,
+            inViewport: true,
+          }
         : f,
     );
     return { ...edited, hero: { ...hero, kind: 'image', builtBy: -1, afterEvent: undefined } };
@@ -31,11 +46,12 @@ export const heroEager: FixKind = {
     if (!document) return [];
     const url = document.url;
     const element = hero.element;
+    const target = fix.target === '*' ? (hero.url ?? '') : fix.target;
     const guise = heroGuise({ page, hero, sizes });
     if (guise === 'attribute' && element) return removeAttribute(url, document.text, element, 'loading');
     if (guise === 'data' && element) {
       const name = deferredAttribute(element);
-      const edits = [setAttribute(url, element, element.tag === 'video' ? 'poster' : 'src', fix.target)];
+      const edits = [setAttribute(url, element, element.tag === 'video' ? 'poster' : 'src', target)];
       if (name) edits.push(...removeAttribute(url, document.text, element, name));
       const classes = (element.attributes.get('class') ?? '').split(/\s+/).filter(Boolean);
       const kept = classes.filter((c) => !LOADER_CLASS.test(c));
@@ -47,12 +63,26 @@ export const heroEager: FixKind = {
           : removeAttribute(url, document.text, element, 'class')),
       ];
     }
-    // A background or a picture built by a script: it becomes an img inside its box.
-    const box = guise === 'background' ? (element ?? page.elementAt(hero.path)) : parentInSource(page, hero.path);
-    const img = `<img src="${fix.target.replace(/&/g, '&amp;').replace(/"/g, '&quot;')}" alt="">`;
-    return box ? [insertAt(url, box.startTagEnd, img)] : [];
+    if (guise === 'background') return behindContent(url, element ?? page.elementAt(hero.path), target);
+    // A picture built by a script: it stands in the markup from the start.
+    const box = parentInSource(page, hero.path);
+    return box ? [insertAt(url, box.startTagEnd, `<img src="${inAttribute(target)}" alt="">`)] : [];
   },
 };
+
+/** The picture as an element that fills the box from behind, as its background did. */
+function behindContent(url: string, box: SourceElement | undefined, target: string): Edit[] {
+  if (!box) return [];
+  const style = box.attributes.get('style')?.trim().replace(/;?$/, ';') ?? '';
+  return [
+    setAttribute(url, box, 'style', `${style}position:relative;z-index:0`),
+    insertAt(
+      url,
+      box.startTagEnd,
+      `<img src="${inAttribute(target)}" alt="" style="position:absolute;z-index:-1;inset:0;width:100%;height:100%;object-fit:cover">`,
+    ),
+  ];
+}
 
 function parentInSource(page: Parameters<FixKind['onSource']>[1]['page'], path: string | undefined) {
   let at = path ?? '';

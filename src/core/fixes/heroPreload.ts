@@ -1,6 +1,6 @@
-import { insertAt } from './edits';
 import { offerForHero, type FixKind } from './fix';
 import { editFetches, isHero } from './graphEdits';
+import { inAttribute, insertInHead } from './head';
 
 /** A preload of the hero at the top of the head (HTML, 4.6.8.20, link type preload). */
 export const heroPreload: FixKind = {
@@ -26,7 +26,7 @@ export const heroPreload: FixKind = {
       f.id === hero.fetch
         ? {
             ...f,
-            discovery: { by: 'scanner', offset: Math.min(200, graph.document.bodyOffset) },
+            discovery: { by: 'scanner', offset: graph.document.hintOffset },
             priority: 3,
             inViewport: true,
             holdsLoad: true,
@@ -38,22 +38,12 @@ export const heroPreload: FixKind = {
     const afterEvent = was.by === 'event' ? was.event : hero.afterEvent;
     return { ...edited, hero: { ...hero, builtBy, afterEvent } };
   },
-  onSource(fix, { page }) {
-    const { document } = page;
-    const head = document?.elements.find((e) => e.tag === 'head');
-    if (!document || !head) return [];
-    const after = document.elements
-      .filter(
-        (e) => e.tag === 'meta' && e.inHead && (e.attributes.has('charset') || e.attributes.get('name') === 'viewport'),
-      )
-      .at(-1);
-    const href = fix.target.replace(/&/g, '&amp;').replace(/"/g, '&quot;');
-    return [
-      insertAt(
-        document.url,
-        after?.startTagEnd ?? head.startTagEnd,
-        `\n  <link rel="preload" as="image" href="${href}" fetchpriority="high">`,
-      ),
-    ];
+  onSource(fix, { page, hero }) {
+    const url = fix.target === '*' ? (hero.load?.url ?? hero.url) : fix.target;
+    if (!page.document || !url) return [];
+    return insertInHead(
+      page.document,
+      `<link rel="preload" as="image" href="${inAttribute(url)}" fetchpriority="high">`,
+    );
   },
 };

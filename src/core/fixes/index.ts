@@ -12,6 +12,20 @@ import { redirectSkip } from './redirectSkip';
 import { scriptDefer } from './scriptDefer';
 import { styleNonblocking } from './styleNonblocking';
 import { textCompress } from './textCompress';
+import { scriptAsync } from './scriptAsync';
+import { styleInlineCritical } from './styleInlineCritical';
+import { styleRemoveUnused } from './styleRemoveUnused';
+import { importFlatten } from './importFlatten';
+import { minify } from './minify';
+import { preconnect } from './preconnect';
+import { fontPreload } from './fontPreload';
+import { fontSwap } from './fontSwap';
+import { fontConvert } from './fontConvert';
+import { selfHost } from './selfHost';
+import { cachePolicy } from './cachePolicy';
+import { dimensions } from './dimensions';
+import { serverFaster } from './serverFaster';
+import { hstsFix } from './hsts';
 
 /** Every kind of fix. */
 export const FIX_KINDS: readonly FixKind[] = [
@@ -25,6 +39,20 @@ export const FIX_KINDS: readonly FixKind[] = [
   redirectSkip,
   httpUpgrade,
   offscreenLazy,
+  scriptAsync,
+  styleInlineCritical,
+  styleRemoveUnused,
+  importFlatten,
+  minify,
+  preconnect,
+  fontPreload,
+  fontSwap,
+  fontConvert,
+  selfHost,
+  cachePolicy,
+  dimensions,
+  serverFaster,
+  hstsFix,
 ];
 
 const byId = new Map<string, FixKind>(FIX_KINDS.map((k) => [k.id, k]));

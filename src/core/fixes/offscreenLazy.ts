@@ -46,6 +46,7 @@ export const offscreenLazy: FixKind = {
       return {
         ...f,
         holdsLoad: false,
+        priority: 1,
         discovery: far ? { by: 'never' } : { by: 'layout', offset: f.discovery.offset },
       };
     });

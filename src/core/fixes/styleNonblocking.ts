@@ -1,5 +1,7 @@
 import { fileName } from '../capture/url';
-import { setAttribute } from './edits';
+import type { LoadGraph } from '../load/graph';
+import type { Page } from '../source/page';
+import { setAttribute, type Edit } from './edits';
 import { offerEach, type FixKind } from './fix';
 import { fetchesOf } from './graphEdits';
 
@@ -16,27 +18,42 @@ export const styleNonblocking: FixKind = {
     }));
   },
   onGraph(graph, fix) {
-    const ids = new Set(
-      fix.target === '*' ? graph.styles.map((s) => s.fetch) : fetchesOf(graph, fix.target).map((f) => f.id),
+    return withoutBlocking(
+      graph,
+      new Set(fix.target === '*' ? graph.styles.map((s) => s.fetch) : fetchesOf(graph, fix.target).map((f) => f.id)),
     );
-    const changed = graph.styles.filter((s) => s.blocking && ids.has(s.fetch));
-    if (changed.length === 0) return graph;
-    const fetchIds = new Set(changed.map((s) => s.fetch));
-    return {
-      ...graph,
-      styles: graph.styles.map((s) => (changed.includes(s) ? { ...s, blocking: false } : s)),
-      fetches: graph.fetches.map((f) => (fetchIds.has(f.id) ? { ...f, priority: 0 } : f)),
-    };
   },
   onSource(fix, { page }) {
-    const { document } = page;
-    if (!document) return [];
-    return page.mentions
-      .filter((m) => m.kind === 'style' && m.element.tag === 'link' && (fix.target === '*' || m.url === fix.target))
-      .flatMap((m) => {
-        const media = m.element.attributes.get('media') ?? 'all';
-        const edit = setAttribute(document.url, m.element, 'media', 'print');
-        return [{ ...edit, text: `${edit.text} onload="this.media='${media.replace(/[^a-z0-9 ():,.-]/gi, '')}'"` }];
-      });
+    return withoutBlockingSource(page, fix.target);
   },
 };
+
+/** The graph in which these stylesheets block nothing. */
+export function withoutBlocking(graph: LoadGraph, fetches: ReadonlySet<number>): LoadGraph {
+  const changed = graph.styles.filter((s) => s.blocking && fetches.has(s.fetch));
+  if (changed.length === 0) return graph;
+  const ids = new Set(changed.map((s) => s.fetch));
+  return {
+    ...graph,
+    styles: graph.styles.map((s) => (changed.includes(s) ? { ...s, blocking: false } : s)),
+    // The scanner passes over sheets for other media; the parser asks for them.
+    fetches: graph.fetches.map((f) =>
+      ids.has(f.id) && 'offset' in f.discovery
+        ? { ...f, priority: 0, discovery: { by: 'parser', offset: f.discovery.offset } }
+        : f,
+    ),
+  };
+}
+
+/** Links with media that does not match until the sheet is in. */
+export function withoutBlockingSource(page: Page, target: string): Edit[] {
+  const { document } = page;
+  if (!document) return [];
+  return page.mentions
+    .filter((m) => m.kind === 'style' && m.element.tag === 'link' && (target === '*' || m.url === target))
+    .map((m) => {
+      const media = m.element.attributes.get('media') ?? 'all';
+      const edit = setAttribute(document.url, m.element, 'media', 'print');
+      return { ...edit, text: `${edit.text} onload="this.media='${media.replace(/[^a-z0-9 ():,.-]/gi, '')}'"` };
+    });
+}

@@ -1,4 +1,5 @@
 import { fileName, hostOf } from '../capture/url';
+import { isUncompressedText } from '../checks/weight/textUncompressed';
 import { offerEach, type FixKind } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 
@@ -30,4 +31,9 @@ export const textCompress: FixKind = {
   },
   // A setting of the server.
   onSource: () => [],
+  onServer(fix, { page }) {
+    return page.capture.loads
+      .filter((l) => (fix.target === '*' ? isUncompressedText(l) : l.url === fix.target))
+      .map((l) => ({ do: 'compress', url: l.url }));
+  },
 };

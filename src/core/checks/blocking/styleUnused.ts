@@ -1,5 +1,5 @@
 import { fileName } from '../../capture/url';
-import { applies } from '../../source/rules';
+import { applies, type StyleRule } from '../../source/rules';
 import { screenOf } from '../../source/media';
 import { selectorsFor } from '../../source/selectors';
 import type { SourceElement } from '../../source/document';
@@ -23,29 +23,54 @@ export interface StyleUse {
  * recorded). Rules for states and parts count with what they belong to.
  */
 export function styleUse(page: Page, sheet: PageStyle): StyleUse {
-  const tree = page.rendered ?? page.tree;
-  const paths = page.rendered && page.capture.observations?.firstScreen;
   const { rules, named } = page.rulesOf(sheet);
   const screen = screenOf(page.capture.conditions);
-  const first = paths && new Set(paths);
-  // The root is not in the body, and always on the screen.
-  const counts = (e: SourceElement) => !first || first.has(e.path) || e.tag === 'html';
-  let left = MOST_COMPARISONS;
+  const needed = ruleTest(page, true);
   let used = named.reduce((sum, n) => sum + n.end - n.start, 0);
   let all = used;
   for (const rule of rules) {
     const length = rule.end - rule.start;
     all += length;
-    if (!tree || !applies(rule, screen)) continue;
-    const needed = selectorsFor(rule, tree).some((test) => {
-      if (test.state || !tree.mayMatch(test)) return false;
+    if (applies(rule, screen) && needed(rule)) used += length;
+  }
+  return { all, used, firstScreen: firstScreenOf(page) !== undefined };
+}
+
+/**
+ * Rules of a sheet that can go, in order and none inside another: `firstScreen` for those that the first screen
+ * does without, `page` for those that match nothing on the page in any state.
+ */
+export function idleRules(page: Page, sheet: PageStyle, than: 'firstScreen' | 'page'): StyleRule[] {
+  const needed = ruleTest(page, than === 'firstScreen');
+  let end = -1;
+  return page.rulesOf(sheet).rules.filter((rule) => {
+    if (rule.start < end || needed(rule)) return false;
+    end = rule.end;
+    return true;
+  });
+}
+
+function firstScreenOf(page: Page): ReadonlySet<string> | undefined {
+  const paths = page.rendered && page.capture.observations?.firstScreen;
+  return paths && new Set(paths);
+}
+
+/** Whether a rule is needed: by the first screen as it is first drawn, or by anything on the page in any state. */
+function ruleTest(page: Page, byFirstScreen: boolean): (rule: StyleRule) => boolean {
+  const tree = page.rendered ?? page.tree;
+  const first = byFirstScreen ? firstScreenOf(page) : undefined;
+  // The root is not in the body, and always on the screen.
+  const counts = (e: SourceElement) => !first || first.has(e.path) || e.tag === 'html';
+  let left = MOST_COMPARISONS;
+  return (rule) =>
+    tree !== undefined &&
+    selectorsFor(rule, tree).some((test) => {
+      if (test.state) return !byFirstScreen;
+      if (!tree.mayMatch(test)) return false;
       left -= tree.candidates(test);
       // What could not be looked into counts as used.
       return left < 0 || tree.select(test).some(counts);
     });
-    if (needed) used += length;
-  }
-  return { all, used, firstScreen: first !== undefined };
 }
 
 /** Blocking stylesheets of which the first screen uses little. */

@@ -53,7 +53,8 @@ export const imageDimensions: Check = {
   },
 };
 
-function keepsRoom(page: Page, element: SourceElement): boolean {
+/** True when attributes or styles keep room for a picture before it has come. */
+export function keepsRoom(page: Page, element: SourceElement): boolean {
   const { attributes } = element;
   if (attributes.has('width') && attributes.has('height')) return true;
   const height = declaredValue(page, element, 'height')?.value ?? 'auto';

@@ -1,0 +1,47 @@
+import { displayOf, fontUses, hidesText } from '../checks/blocking/fontFace';
+import { fileName } from '../capture/url';
+import type { Edit } from './edits';
+import { offerEach, type FixKind } from './fix';
+import { fetchesOf } from './graphEdits';
+
+/** Text is shown in another font until its own has come (CSS Fonts 4, 4.9). */
+export const fontSwap: FixKind = {
+  id: 'font-swap',
+  title: 'Show text before its font',
+  order: 35,
+  effort: 5,
+  offer(findings, context) {
+    return offerEach(this, findings, context, 'font-display', (f) => ({
+      title: `Show text before ${fileName(f.target)}`,
+      group: f.target,
+    }));
+  },
+  onGraph(graph, fix) {
+    const { hero, contentFont } = graph;
+    const ids = new Set(fix.target === '*' ? [hero.font, contentFont] : fetchesOf(graph, fix.target).map((f) => f.id));
+    const ofHero = hero.font >= 0 && ids.has(hero.font);
+    const ofContent = contentFont >= 0 && ids.has(contentFont);
+    if (!ofHero && !ofContent) return graph;
+    return {
+      ...graph,
+      hero: ofHero ? { ...hero, font: -1 } : hero,
+      contentFont: ofContent ? -1 : contentFont,
+    };
+  },
+  onSource(fix, { page }) {
+    return fontUses(page)
+      .filter((use) => use.sheet.load && hidesText(use) && (fix.target === '*' || use.load.url === fix.target))
+      .flatMap((use): Edit[] => {
+        const { face, sheet } = use;
+        if (!face) return [];
+        const at = sheet.text.indexOf('{', face.start) + 1;
+        const url = sheet.url;
+        if (displayOf(use) === 'auto' && !face.declarations.has('font-display'))
+          return [{ url, start: at, end: at, text: 'font-display:swap;' }];
+        const said = /font-display\s*:\s*[a-z]+/i.exec(sheet.text.slice(face.start, face.end));
+        if (!said) return [];
+        const start = face.start + said.index;
+        return [{ url, start, end: start + said[0].length, text: 'font-display:swap' }];
+      });
+  },
+};

@@ -1,0 +1,31 @@
+import { hostOf } from '../capture/url';
+import { offerEach, type FixKind } from './fix';
+
+/** Browsers that have been here ask by https from then on (RFC 6797): the next visit saves the hop over http. */
+export const hstsFix: FixKind = {
+  id: 'hsts',
+  title: 'Hold browsers to https',
+  order: 71,
+  effort: 10,
+  offer(findings, context) {
+    return offerEach(this, findings, context, 'hsts', (f) => ({
+      title: `Hold browsers to https on ${hostOf(f.target)}`,
+      group: hostOf(f.target),
+    }));
+  },
+  onGraph(graph, fix) {
+    const host = hostOf(fix.target === '*' ? (graph.fetches[graph.document.fetch]?.url ?? '') : fix.target);
+    return graph.hsts.includes(host) ? graph : { ...graph, hsts: [...graph.hsts, host] };
+  },
+  onSource: () => [],
+  onServer(fix, { page }) {
+    return [
+      {
+        do: 'header',
+        url: fix.target === '*' ? page.capture.page : fix.target,
+        name: 'strict-transport-security',
+        value: 'max-age=31536000; includeSubDomains',
+      },
+    ];
+  },
+};

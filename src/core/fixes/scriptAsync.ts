@@ -1,0 +1,33 @@
+import { fileName } from '../capture/url';
+import { removeAttribute, setAttribute } from './edits';
+import { offerEach, type FixKind } from './fix';
+import { withScriptMode } from './scriptMode';
+
+/** A script runs whenever it has come, and nothing waits for it (HTML, 4.12.1, async). */
+export const scriptAsync: FixKind = {
+  id: 'script-async',
+  title: 'Run a script whenever it comes',
+  order: 42,
+  effort: 15,
+  offer(findings, context) {
+    // Own scripts often build on each other: those are deferred. What another company counts or shows stands alone.
+    const foreign = findings.filter((f) => f.evidence.numbers.thirdParty === 1);
+    return offerEach(this, foreign, context, 'script-blocking', (f) => ({
+      title: `Load ${fileName(f.target)} async`,
+      group: f.target,
+    }));
+  },
+  onGraph(graph, fix) {
+    return withScriptMode(graph, fix.target, ['sync', 'defer'], 'async');
+  },
+  onSource(fix, { page }) {
+    const { document } = page;
+    if (!document) return [];
+    return page.scripts
+      .filter((s) => (s.mode === 'sync' || s.mode === 'defer') && s.url && (fix.target === '*' || s.url === fix.target))
+      .flatMap((s) => [
+        { ...setAttribute(document.url, s.element, 'async', ''), text: ' async' },
+        ...removeAttribute(document.url, document.text, s.element, 'defer'),
+      ]);
+  },
+};

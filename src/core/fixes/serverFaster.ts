@@ -1,0 +1,40 @@
+import { fileName } from '../capture/url';
+import { offerEach, type FixKind } from './fix';
+import { editFetches } from './graphEdits';
+
+/** What a page from a cache takes, in ms. */
+const GOOD_WAIT_MS = 100;
+
+/** The server answers for the page sooner. `wait`: its think time then, in ms. */
+export const serverFaster: FixKind = {
+  id: 'server-faster',
+  title: 'Answer for the page sooner',
+  order: 11,
+  effort: 240,
+  offer(findings, context) {
+    return offerEach(this, findings, context, 'server-wait', (f) => ({
+      title: `Answer for ${fileName(f.target)} within ${GOOD_WAIT_MS} ms`,
+      group: 'server',
+      values: { wait: GOOD_WAIT_MS },
+    }));
+  },
+  onGraph(graph, fix) {
+    const wait = fix.values.wait ?? GOOD_WAIT_MS;
+    const page = graph.document.fetch;
+    return editFetches(graph, (f) =>
+      (f.url === fix.target || (fix.target === '*' && f.id === page)) && f.serverMs > wait
+        ? { ...f, serverMs: wait }
+        : f,
+    );
+  },
+  onSource: () => [],
+  onServer(fix, { page }) {
+    return [
+      {
+        do: 'answer',
+        url: fix.target === '*' ? page.capture.page : fix.target,
+        waitMs: fix.values.wait ?? GOOD_WAIT_MS,
+      },
+    ];
+  },
+};

@@ -1,0 +1,38 @@
+import { fileName } from '../capture/url';
+import { offerEach, type FixKind } from './fix';
+import { editFetches, fetchesOf } from './graphEdits';
+import { cutsOf } from './styleCuts';
+
+/** Rules that match nothing on the page are taken out of a sheet. `bytes`: its size as it then travels. */
+export const styleRemoveUnused: FixKind = {
+  id: 'style-remove-unused',
+  title: 'Remove unused rules',
+  order: 58,
+  effort: 120,
+  offer(findings, context) {
+    return offerEach(this, findings, context, 'style-unused', (f) => {
+      const sheet = context.page.styles.find((s) => s.load?.index === f.evidence.load?.index);
+      const cut = sheet ? cutsOf(context.page, sheet, 'page').reduce((n, e) => n + e.end - e.start, 0) : 0;
+      const left = 1 - cut / Math.max(1, sheet?.text.length ?? 1);
+      return {
+        title: `Take unused rules out of ${fileName(f.target)}`,
+        group: f.target,
+        values: { bytes: Math.round((f.evidence.load?.bytes ?? 0) * left) },
+      };
+    });
+  },
+  onGraph(graph, fix) {
+    const ids = new Set(fetchesOf(graph, fix.target).map((f) => f.id));
+    return editFetches(graph, (f) => {
+      if (f.kind !== 'style' || !(fix.target === '*' || ids.has(f.id))) return f;
+      const bytes = fix.values.bytes ?? Math.round(f.bodyBytes * 0.4);
+      if (bytes >= f.bodyBytes) return f;
+      return { ...f, bodyBytes: bytes, decodedBytes: Math.round((f.decodedBytes * bytes) / f.bodyBytes) };
+    });
+  },
+  onSource(fix, { page }) {
+    return page.styles
+      .filter((s) => s.load && (fix.target === '*' || s.load.url === fix.target))
+      .flatMap((s) => cutsOf(page, s, 'page'));
+  },
+};
