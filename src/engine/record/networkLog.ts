@@ -25,6 +25,7 @@ export interface SeenLoad {
   mixedBlocked?: boolean;
   connection?: string;
   address?: string;
+  port?: number;
   redirectUrl?: string;
   body?: Buffer;
   /** Set-Cookie headers with their values cut. */
@@ -54,6 +55,7 @@ interface ProtocolResponse {
   encodedDataLength: number;
   connectionId: number;
   remoteIPAddress?: string;
+  remotePort?: number;
   securityDetails?: {
     protocol: string;
     subjectName: string;
@@ -272,6 +274,7 @@ function fill(load: SeenLoad, r: ProtocolResponse): void {
   load.headerBytes = r.encodedDataLength;
   load.connection = r.connectionId ? String(r.connectionId) : undefined;
   load.address = r.remoteIPAddress;
+  load.port = r.remotePort;
 }
 
 function pairs(headers: Record<string, string>): Header[] {

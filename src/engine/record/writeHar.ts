@@ -1,4 +1,4 @@
-import type { Conditions, Header, Observations, Work } from '../../core/capture/capture';
+import type { Conditions, Header, Observations, ServerOrder, Work } from '../../core/capture/capture';
 import type { PageFacts } from './inPage';
 import type { NetworkLog, SeenLoad } from './networkLog';
 
@@ -24,6 +24,7 @@ interface PageInput {
   readonly conditions: Conditions;
   readonly browserVersion: string;
   readonly notes: readonly string[];
+  readonly servers: readonly ServerOrder[];
 }
 
 /** A HAR 1.2 page with entries. What HAR has no field for stands in `_lens` (docs/har-fields.md). */
@@ -37,6 +38,7 @@ export function harPage(input: PageInput): HarPage {
     documentHeight: facts.documentHeight,
     firstScreen: facts.firstScreen,
     certificates: log.certificates,
+    servers: input.servers,
   };
   const lcpMs = facts.largestPaints.at(-1)?.timeMs;
   return {
