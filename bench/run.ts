@@ -10,6 +10,7 @@ import { bodiesInMemory } from '../src/core/capture/capture';
 import { readHar } from '../src/core/capture/har';
 import { simulate } from '../src/core/load/simulate';
 import { VISITORS } from '../src/core/load/visitors';
+import { forecast } from '../src/core/plan/forecast';
 import { auditPage, type Audit } from '../src/core/plan/audit';
 import { benchFigures, benchRange } from '../src/core/plan/bench';
 import { buildStaircase, groupFixes } from '../src/core/plan/staircase';
@@ -49,7 +50,34 @@ async function main(): Promise<void> {
     row(
       're-enacting a capture of 200 loads (median of 300)',
       median(times(300, () => simulate(audit.graph, phone))),
-      5,
+      1,
+      'ms',
+    ),
+    {
+      what: 'bytes allocated by one of these',
+      figure: `${Math.round(allocated(() => simulate(audit.graph, phone)) / 1024)} kB`,
+      wanted: '',
+      ok: true,
+    },
+  );
+  const wider = auditsOf(Buffer.from(wideHar(1000)))[0] as Audit;
+  rows.push(
+    row(
+      're-enacting a capture of 1,000 loads (median of 100)',
+      median(times(100, () => simulate(wider.graph, phone))),
+      8,
+      'ms',
+    ),
+  );
+  const demoPage = demoAudits()[0] as Audit;
+  const [allFixes] = times(1, () => {
+    for (const v of VISITORS) for (const f of demoPage.fixes) forecast(demoPage.graph, [f], v);
+  });
+  rows.push(
+    row(
+      `all ${demoPage.fixes.length} fixes of a demo page for three visitors, each with its range of 24 draws`,
+      allFixes ?? 0,
+      500,
       'ms',
     ),
   );
@@ -153,6 +181,14 @@ function times(n: number, run: () => unknown): number[] {
     run();
     return performance.now() - start;
   });
+}
+
+/** Heap that a run takes, on average of a hundred; collections in between make it rather too small. */
+function allocated(run: () => unknown): number {
+  for (let i = 0; i < 20; i++) run();
+  const before = process.memoryUsage().heapUsed;
+  for (let i = 0; i < 100; i++) run();
+  return Math.max(0, process.memoryUsage().heapUsed - before) / 100;
 }
 
 function median(values: readonly number[]): number {

@@ -1,0 +1,111 @@
+import type { AccuracyReport } from '../../src/core/plan/accuracy';
+import type { Case } from './compare';
+import { judge } from './judge';
+import type { PlanGap } from './planGap';
+import type { Sensitivity } from './sensitivity';
+
+const percent = (share: number, digits = 1) => `${(100 * share).toFixed(digits)} %`;
+const signed = (ms: number) => `${ms > 0 ? '+' : ''}${Math.round(ms)} ms`;
+
+export interface DocumentInput {
+  readonly report: AccuracyReport;
+  readonly cases: readonly Case[];
+  /** The same captures without main-thread work, as plain HARs are. */
+  readonly plain: readonly Case[];
+  readonly sensitivities: readonly Sensitivity[];
+  readonly plans: { readonly within: PlanGap; readonly order: PlanGap };
+  readonly machine: string;
+}
+
+/** The text of docs/accuracy.md. */
+export function accuracyDocument(input: DocumentInput): string {
+  const { report, cases, plain, sensitivities, plans } = input;
+  const links = report.links;
+  const cell = (c: { cases: number; median: number; worst: number } | undefined) =>
+    !c || c.cases === 0 ? '–' : `${percent(c.median)} (worst ${percent(c.worst, 0)}, ${c.cases})`;
+  const repeat = cases.flatMap((c) => (c.again ? [c.again] : []));
+  return `# How far forecasts can be trusted
+
+Made by \`npm run bench:accuracy\` (${input.machine}). Do not edit: \`bench/accuracy\` writes it.
+
+${report.pages} made-up pages, ${report.heldPages} of them never looked at while constants were fitted, with ${report.variants} really edited variants; ${report.runs} visits
+measured with ${report.browser} over a link with real delay, rate and queue between two network namespaces
+(${report.measuredOn}). Every forecast comes from one capture that our own recorder took on a fast link (8 ms,
+100 Mbit/s, CPU 1). The variants were made by the tool's own edits. \`npm run bench:accuracy -- --measure\` measures anew
+(root, Linux, iproute2, a C compiler, Chromium; about an hour and a half).
+
+## Judged figures
+
+Errors are differences of changes (forecast less measured) as shares of the measured base. A range counts as right when
+the measured median is inside, give or take half the range of its own runs.
+
+| Figure | Target | Fitted pages | Pages held back | |
+| --- | --- | --- | --- | --- |
+${report.rows.map((r) => `| ${r.name} | ${r.target} | ${r.fitted} | ${r.held} | ${r.ok ? 'met' : '**missed**'} |`).join('\n')}
+
+![Forecast against measured changes of hero paint](accuracy.svg)
+
+Each mark is a variant on a link; on the line the forecast is right, the dotted lines are 10 % of the base away.
+
+## By kind of fix and link
+
+Median error of the change of hero paint, the worst one, and how many.
+
+| Kind | ${links.map((l) => l.name).join(' | ')} |
+| --- | ${links.map(() => '---').join(' | ')} |
+${report.kinds.map((k) => `| ${k.kind} | ${links.map((l) => cell(k.cells[l.id])).join(' | ')} |`).join('\n')}
+
+## The worst ten
+
+| Page, link, variant | Measured | Forecast | Error | Why |
+| --- | --- | --- | --- | --- |
+${report.worst.map((w) => `| ${w.page}, ${w.link}, ${w.variant}, ${w.metric} | ${signed(w.measured)} of ${w.base} ms | ${signed(w.forecast)} | ${percent(w.error, 0)} | ${w.why} |`).join('\n')}
+
+## Plain HARs
+
+The same captures without main-thread work, which browsers' own exports lack: scripts, parsing and layout cost what
+bytes and elements cost in the middle.
+
+| Metric | Median error of changes | At most 25 % | Sign right |
+| --- | --- | --- | --- |
+${(['lcp', 'fcp'] as const)
+  .map((m) => {
+    const v = judge(plain.map((c) => c[m]));
+    return `| ${m === 'lcp' ? 'hero paint' : 'first paint'} | ${percent(v.median)} | ${percent(v.within25, 0)} | ${percent(v.sign, 0)} |`;
+  })
+  .join('\n')}
+
+## Second visits
+
+${
+  repeat.length === 0
+    ? 'Not measured.'
+    : `On ${repeat.length} variants and links the visit was made again with what the first one had kept: median error of the change of hero paint ${percent(judge(repeat).median)}, of the base ${percent(
+        [...repeat].map((f) => Math.abs(f.forecastBase - f.base) / f.base).sort((a, b) => a - b)[
+          Math.floor(repeat.length / 2)
+        ] ?? 0,
+      )}.`
+}
+
+## Constants
+
+Fitted on ${report.pages - report.heldPages} pages (\`npm run bench:accuracy -- --fit\`). The last columns say how much worse forecasts become with half of a constant, and with
+half again of it: what stands at about zero hardly matters, and is no reason for a claim about browsers.
+
+| Constant | Value | Means | half | half again |
+| --- | --- | --- | --- | --- |
+${sensitivities.map((s) => `| ${s.name} | ${Number(s.value.toPrecision(3))} | ${s.means} | ${percent(s.half)} | ${percent(s.more)} |`).join('\n')}
+
+## Plan search
+
+Greedy search against trying everything, on the fixes that the tool offers for these pages:
+
+| Search | Benches | Best found | Median gap | Worst gap | Sets re-enacted | by trying everything |
+| --- | --- | --- | --- | --- | --- | --- |
+${gapRow('best set for half of the effort', plans.within)}
+${gapRow('best order (mean of its steps)', plans.order)}
+`;
+}
+
+const gapRow = (name: string, g: PlanGap) =>
+  `| ${name} | ${g.benches} | ${g.found} | ${percent(g.median)} | ${percent(g.worst)} | ${g.evaluations} | ${g.exhaustive} |`;

@@ -1,0 +1,232 @@
+import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import fs from 'node:fs';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+import type { Browser } from 'playwright-core';
+import { machine } from '../machine';
+import { Rig } from './link';
+import { TRUTH_PAGES } from './pages';
+import { addressOf, LINKS, RECORDING_LINK, type Files, type TruthLink, type TruthPage } from './site';
+import {
+  agrees,
+  CACHE,
+  readTruth,
+  sampleOf,
+  saveCapture,
+  saveTruth,
+  wholeCapture,
+  type PageTruth,
+  type VariantTruth,
+} from './store';
+import { auditCapture, makeVariant } from './variants';
+import { processorTimes, startBrowser, visit, type Visit } from './visit';
+
+const root = path.join(path.dirname(fileURLToPath(import.meta.url)), '../..');
+const LEAST_RUNS = 3;
+const MOST_RUNS = 5;
+/** A run during which the host took more than this share of processor time is made again when it is calm, at most so often. */
+const MOST_STEAL = 0.04;
+const MOST_REPEATS = 6;
+const LONGEST_WAIT_MS = 600_000;
+
+/**
+ * Measures what is missing of the truth set, page by page: resumable, one browser at a time. While a file
+ * `.cache/accuracy/pause` exists it waits between visits, so that other work does not spoil the figures.
+ */
+export function measure(only?: RegExp): Promise<void> {
+  return onRig(only, measurePage);
+}
+
+/** Records the captures of the truth set anew; what was measured stays. */
+export function recordAll(only?: RegExp): Promise<void> {
+  return onRig(only, async (rig, page) => {
+    await calm();
+    await record(rig, page, await page.files());
+    console.error(`${page.name}: recorded`);
+  });
+}
+
+async function onRig(only: RegExp | undefined, each: (rig: Rig, page: TruthPage) => Promise<void>): Promise<void> {
+  const rig = new Rig();
+  const stop = () => {
+    rig.stop();
+    process.exit(130);
+  };
+  process.once('SIGINT', stop);
+  process.once('SIGTERM', stop);
+  try {
+    for (const page of TRUTH_PAGES) {
+      if (only && !only.test(page.name)) continue;
+      await each(rig, page);
+    }
+  } finally {
+    rig.stop();
+  }
+}
+
+async function measurePage(rig: Rig, page: TruthPage): Promise<void> {
+  const files = await page.files();
+  const fingerprint = fingerprintOf(page, files);
+  let truth = readTruth(page.name);
+  if (truth?.fingerprint !== fingerprint) truth = undefined;
+  if (truth?.variants.every((v) => LINKS.every((l) => v.links[l.id]))) return;
+  if (!truth || !fs.existsSync(wholeCapture(page.name))) await record(rig, page, files);
+  const audit = await auditCapture(fs.readFileSync(wholeCapture(page.name)));
+  const made = await Promise.all(
+    page.variants.map(async (v) => ({ ...v, ...(await makeVariant(files, audit, v.fixes)) })),
+  );
+  const all = [{ name: 'as it is', files, fixes: [] }, ...made];
+  truth ??= {
+    page: page.name,
+    fingerprint,
+    measuredOn: '',
+    browser: '',
+    variants: all.map((v): VariantTruth => ({ name: v.name, fixes: v.fixes, links: {} })),
+  };
+  for (const link of LINKS) {
+    if (truth.variants.every((v) => v.links[link.id])) continue;
+    await rig.link(link.rttMs, link.downKbps, link.upKbps);
+    await rig.hosts(page.hosts);
+    const browser = await startBrowser(page.hosts, rig.keyHash);
+    try {
+      const runs = await measureLink(
+        rig,
+        browser,
+        page,
+        link,
+        all.map((v) => v.files),
+      );
+      truth = {
+        ...truth,
+        measuredOn: machine(),
+        browser: `Chromium ${browser.version()}`,
+        variants: truth.variants.map((v, i) => ({
+          ...v,
+          links: { ...v.links, [link.id]: sampleOf(runs[i] ?? []) },
+        })),
+      };
+      saveTruth(truth);
+      keepTimelines(page, link, truth, runs);
+    } finally {
+      await browser.close();
+    }
+  }
+}
+
+/** Base and variants in turn, so that drift cancels. */
+async function measureLink(
+  rig: Rig,
+  browser: Browser,
+  page: TruthPage,
+  link: TruthLink,
+  variants: readonly Files[],
+): Promise<Visit[][][]> {
+  const runs: Visit[][][] = variants.map(() => []);
+  const once = async (files: Files) => {
+    await paused();
+    await rig.files(files);
+    const visits = await visit(browser, page.url, {
+      cpuFactor: link.cpuFactor,
+      screen: page.screen ?? 'phone',
+      again: page.repeat,
+      hangUp: () => rig.hangUp(),
+    });
+    await rig.hangUp();
+    return visits;
+  };
+  // The first visit of a browser is slower than the rest.
+  await once(variants[0] as Files);
+  for (let round = 0; round < MOST_RUNS; round++) {
+    let done = 0;
+    for (const [i, files] of variants.entries()) {
+      const own = runs[i] as Visit[][];
+      if (own.length >= LEAST_RUNS && agrees(own)) {
+        done++;
+        continue;
+      }
+      let visits = await once(files);
+      for (let n = 0; n < MOST_REPEATS && visits.some((v) => v.steal > MOST_STEAL || v.lcpMs < 0); n++)
+        (await calm(), (visits = await once(files)));
+      own.push(visits);
+    }
+    if (done === variants.length) break;
+  }
+  console.error(
+    `${new Date().toISOString().slice(11, 19)} ${page.name} ${link.id}: ${runs.map((r) => `${Math.round(sampleOf(r).fcpMs)}/${Math.round(sampleOf(r).lcpMs)} (${r.length})`).join(' ')}`,
+  );
+  return runs;
+}
+
+/** Waits until the host leaves this machine its processors. */
+async function calm(): Promise<void> {
+  const until = Date.now() + LONGEST_WAIT_MS;
+  let said = false;
+  while (Date.now() < until) {
+    const before = processorTimes();
+    await new Promise((done) => setTimeout(done, 2000));
+    const after = processorTimes();
+    if ((after.steal - before.steal) / Math.max(1, after.all - before.all) <= MOST_STEAL) return;
+    if (!said) console.error('The host takes processor time away: waiting until it is calm.');
+    said = true;
+  }
+}
+
+async function paused(): Promise<void> {
+  const flag = path.join(CACHE, 'pause');
+  const idle = path.join(CACHE, 'idle');
+  if (!fs.existsSync(flag)) return;
+  fs.writeFileSync(idle, '');
+  while (fs.existsSync(flag)) await new Promise((done) => setTimeout(done, 200));
+  fs.rmSync(idle, { force: true });
+}
+
+/** The capture, by our own recorder as the command line has it, on a fast link. */
+export async function record(rig: Rig, page: TruthPage, files: Files): Promise<void> {
+  await rig.link(RECORDING_LINK.rttMs, RECORDING_LINK.downKbps, RECORDING_LINK.upKbps);
+  await rig.hosts(page.hosts);
+  await rig.files(files);
+  const out = wholeCapture(page.name);
+  fs.mkdirSync(path.dirname(out), { recursive: true });
+  const visitor =
+    page.screen === 'desktop'
+      ? 'screen=1366x768@1,rtt=25,down=40000,up=10000,cpu=1'
+      : 'screen=400x860@2.5,touch,rtt=150,down=2000,up=800,cpu=4';
+  const done = spawnSync(
+    'ip',
+    [
+      ...[
+        'netns',
+        'exec',
+        'kl-near',
+        process.execPath,
+        path.join(root, 'bin/keen-lens.mjs'),
+        'record',
+        page.url,
+        '-o',
+        out,
+      ],
+      ...['--visitor', visitor, '--runs', '3', '--accept-any-certificate', '--allow-private'],
+      ...page.hosts.flatMap((h, i) => ['--map-host', `${h.name}=${addressOf(i)}`]),
+    ],
+    { stdio: ['ignore', 'ignore', 'pipe'], encoding: 'utf8' },
+  );
+  if (done.status !== 0) throw new Error(`${page.name} could not be recorded: ${done.stderr}`);
+  saveCapture(page.name, fs.readFileSync(out, 'utf8'));
+}
+
+function fingerprintOf(page: TruthPage, files: Files): string {
+  const hash = createHash('sha256');
+  hash.update(JSON.stringify([page.url, page.hosts, page.screen, page.repeat, page.variants]));
+  for (const [url, f] of files)
+    hash.update(`${url}|${f.gzip}|${f.status}|${f.waitMs}|${JSON.stringify(f.headers)}`).update(f.body);
+  return hash.digest('hex').slice(0, 16);
+}
+
+/** Requests of a first run each, for finding out why a forecast is wrong; not kept in the repository. */
+function keepTimelines(page: TruthPage, link: TruthLink, truth: PageTruth, runs: readonly Visit[][][]): void {
+  const folder = path.join(CACHE, 'timelines');
+  fs.mkdirSync(folder, { recursive: true });
+  const kept = truth.variants.map((v, i) => ({ variant: v.name, runs: runs[i] }));
+  fs.writeFileSync(path.join(folder, `${page.name}-${link.id}.json`), JSON.stringify(kept));
+}

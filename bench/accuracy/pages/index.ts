@@ -1,0 +1,41 @@
+import type { TruthPage } from '../site';
+import { archive } from './archive';
+import { catalogue } from './catalogue';
+import { diary } from './diary';
+import { film } from './film';
+import { gate } from './gate';
+import { glasshouse } from './glasshouse';
+import { home } from './home';
+import { lanes } from './lanes';
+import { lectures } from './lectures';
+import { membership } from './membership';
+import { nursery } from './nursery';
+import { orchids } from './orchids';
+import { plantSale } from './plantSale';
+import { seasons } from './seasons';
+import { shop } from './shop';
+import { tickets } from './tickets';
+import { walks } from './walks';
+import { workshops } from './workshops';
+
+/** The truth set; which third is held back from fitting was settled before anything was measured. */
+export const TRUTH_PAGES: readonly TruthPage[] = [
+  glasshouse,
+  archive,
+  plantSale,
+  orchids,
+  membership,
+  home,
+  seasons,
+  lectures,
+  tickets,
+  catalogue,
+  shop,
+  gate,
+  lanes,
+  walks,
+  workshops,
+  diary,
+  nursery,
+  film,
+];

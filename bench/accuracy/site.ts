@@ -1,0 +1,67 @@
+/** What a truth page is made of: hosts, files, and the fixes that its variants really apply. */
+
+/** A stand-in server of one page. */
+export interface HostSpec {
+  readonly name: string;
+  readonly protocol: 'h1' | 'h2';
+  /** HTTP/2: streams share evenly, or by the urgency that the browser states (RFC 9218). */
+  readonly order?: 'fair' | 'urgency';
+  /** Think time before a file, in ms. */
+  readonly waitMs: number;
+}
+
+/** One answer of a server. */
+export interface FileSpec {
+  readonly type: string;
+  readonly body: Buffer;
+  readonly gzip?: boolean;
+  readonly status?: number;
+  readonly headers?: Readonly<Record<string, string>>;
+  /** Think time in place of the host's. */
+  readonly waitMs?: number;
+}
+
+export type Files = Map<string, FileSpec>;
+
+/** A variant: fixes as on the command line, `KIND TARGET key=value`, applied together. */
+export interface VariantSpec {
+  readonly name: string;
+  readonly fixes: readonly string[];
+}
+
+/** One page of the truth set. */
+export interface TruthPage {
+  readonly name: string;
+  /** Never looked at while constants are fitted. */
+  readonly held: boolean;
+  /** In one line: what is special about it. */
+  readonly about: string;
+  readonly url: string;
+  readonly hosts: readonly HostSpec[];
+  readonly screen?: 'phone' | 'desktop';
+  /** Measured on a second visit as well. */
+  readonly repeat?: boolean;
+  readonly variants: readonly VariantSpec[];
+  files(): Promise<Files>;
+}
+
+/** A link and processor on which truth is measured. */
+export interface TruthLink {
+  readonly id: 'busy' | 'middling' | 'fast';
+  readonly rttMs: number;
+  readonly downKbps: number;
+  readonly upKbps: number;
+  readonly cpuFactor: number;
+}
+
+export const LINKS: readonly TruthLink[] = [
+  { id: 'busy', rttMs: 150, downKbps: 2000, upKbps: 800, cpuFactor: 4 },
+  { id: 'middling', rttMs: 80, downKbps: 9000, upKbps: 3000, cpuFactor: 4 },
+  { id: 'fast', rttMs: 25, downKbps: 40_000, upKbps: 10_000, cpuFactor: 1 },
+];
+
+/** The link on which captures are recorded. */
+export const RECORDING_LINK = { rttMs: 8, downKbps: 100_000, upKbps: 50_000 };
+
+/** Every host has an address of its own on the far side of the rig. */
+export const addressOf = (index: number) => `10.77.1.${index + 1}`;
