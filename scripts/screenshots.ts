@@ -58,7 +58,8 @@ async function benchThree(page: Page) {
 
 async function glasshouse(page: Page, tab: string) {
   await benchThree(page);
-  await page.getByRole('button', { name: 'The glasshouse' }).click();
+  await page.getByRole('link', { name: /^Pages/ }).click();
+  await page.locator('main').getByText('The glasshouse').first().click();
   await page.locator('.chart > svg').getByText('With the bench applied').waitFor();
   await page.getByRole('tab', { name: tab }).click();
   await page.locator('.bench-bar svg path').first().waitFor();
@@ -118,6 +119,7 @@ await shot('page-findings', '/sites/1', async (p) => {
 await shot('concern-mixed', '/sites/1/concerns/mixed', (p) => p.locator('.findings li').first().waitFor());
 await shot('concern-weight', '/sites/1/concerns/weight', (p) => p.locator('.worth i').first().waitFor());
 await shot('checks', '/sites/1/checks', (p) => p.locator('.checks-table .link').first().waitFor());
+await shot('trust', '/sites/1/trust', (p) => p.locator('.accuracy-chart .dot').first().waitFor());
 await shot('pages', '/sites/1/pages', (p) => p.locator('.bench-bar').first().waitFor());
 await sweepShots();
 await browser.close();

@@ -54,8 +54,8 @@ function seeded(name: string): () => number {
   };
 }
 
-/** Sky, hills, glass ribs and many leaves, softened, with grain on top: compresses like a photograph. */
-async function draw({ name, width, height }: DemoPicture): Promise<Buffer> {
+/** A PNG: sky, hills, glass ribs and many leaves, softened, with grain on top: compresses like a photograph. */
+export async function draw({ name, width, height }: DemoPicture): Promise<Buffer> {
   const random = seeded(name);
   const hue = Math.floor(70 + random() * 90);
   const warm = Math.floor(20 + random() * 40);

@@ -5,7 +5,13 @@ import { applyFixes, FIX_KINDS } from '../core/fixes';
 import { retimedHar } from '../core/handover/retimedHar';
 import { simulate } from '../core/load/simulate';
 import { parseVisitor } from '../core/load/visitors';
-import { answerForecast, parseFixRequest, resolveFixes, type ForecastAnswer } from '../engine/services/forecastCapture';
+import {
+  answerForecast,
+  parseFixRequest,
+  resolveFixes,
+  withMeasuredValues,
+  type ForecastAnswer,
+} from '../engine/services/forecastCapture';
 import { collect, printJson, progress, readInput } from './options';
 import { VERSION } from '../core/version';
 
@@ -14,6 +20,7 @@ interface ForecastFlags {
   visitor: string;
   fix?: string[];
   each?: boolean;
+  again?: boolean;
   har?: string;
   json?: boolean;
 }
@@ -30,6 +37,7 @@ export function forecastCommand(): Command {
     )
     .option('--fix <fix>', "'KIND TARGET [key=value]...', may be repeated (default: all that are offered)", collect)
     .option('--each', 'also each fix alone')
+    .option('--again', 'for a visit a day later, with what the first one may keep')
     .option('--har <file>', 'write a HAR with the times that the fixes would give')
     .option('--json', 'print one JSON document')
     .addHelpText(
@@ -51,8 +59,10 @@ export function forecastCommand(): Command {
           flags.page ?? file,
           `It has: ${audits.map((a) => a.page.capture.page).join(', ')}`,
         );
-      const fixes = flags.fix ? resolveFixes(requests, audit.fixes, audit, audit.graph) : [...audit.fixes];
-      const answer = answerForecast(audit.graph, fixes, visitor, flags.each ?? false);
+      const fixes = flags.fix
+        ? await withMeasuredValues(resolveFixes(requests, audit.fixes, audit, audit.graph), audit)
+        : [...audit.fixes];
+      const answer = answerForecast(audit.graph, fixes, visitor, flags.each ?? false, flags.again ? 'again' : 'first');
       if (flags.har) {
         const fixed = applyFixes(audit.graph, fixes);
         const har = retimedHar(audit.page.capture, fixed, simulate(fixed, visitor), VERSION);

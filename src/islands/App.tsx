@@ -12,6 +12,7 @@ import { PagesScreen } from './pages/PagesScreen';
 import { SitesScreen } from './sites/SitesScreen';
 import { JobScreen } from './sweep/JobScreen';
 import { NewSweepScreen } from './sweep/NewSweepScreen';
+import { TrustScreen } from './trust/TrustScreen';
 import { BenchProvider, useBench } from './state/bench';
 import { go, useLocation } from './state/router';
 import { useSession } from './state/session';
@@ -81,6 +82,7 @@ function Screen({ siteId, rest }: { siteId: number; rest: string }) {
   const page = number(/^\/pages\/(\d+)$/);
   const concern = /^\/concerns\/(https|mixed|hero|weight|blocking)$/.exec(rest);
   if (site.error) return <ErrorBox error={site.error} retry={site.reload} />;
+  if (rest === '/trust') return <TrustScreen />;
   if (rest === '/sweep') return <NewSweepScreen siteId={siteId} />;
   if (job) return <JobScreen key={job} siteId={siteId} jobId={job} />;
   if (facts) return <PageFactsScreen key={facts} id={facts} />;

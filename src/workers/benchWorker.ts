@@ -106,6 +106,8 @@ function sent(r: Replay): Replay {
     fetches: r.fetches,
     scripts: r.scripts,
     path: r.path,
+    fcpPath: r.fcpPath,
+    loadPath: r.loadPath,
     heroPlace: r.heroPlace,
   };
 }

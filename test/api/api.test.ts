@@ -193,6 +193,23 @@ describe('api', () => {
     for (const id of ['999', 'x', '-1', '1.5']) expect((await call('GET', `/api/captures/${id}`)).status).to.equal(404);
   });
 
+  it('plans a sweep for an effort', async () => {
+    const sweep = (await call('GET', `/api/captures/${captureId}`)).json as unknown as { row: { sweepId: number } };
+    const plan = async (q: string) => call('GET', `/api/sweeps/${sweep.row.sweepId}/plan?${q}`);
+    const r = (await plan('visitor=phone-busy&minutes=60')).json as unknown as {
+      effort: number;
+      nowMs: number;
+      afterMs: number;
+      groups: { effort: number }[];
+    };
+    expect(r.effort).to.be.at.most(60);
+    expect(r.afterMs).to.be.at.most(r.nowMs);
+    expect(r.groups.reduce((sum, g) => sum + g.effort, 0)).to.equal(r.effort);
+    expect((await plan('minutes=-5')).status).to.equal(400);
+    expect((await plan('visitor=nobody')).status).to.equal(400);
+    expect((await call('GET', '/api/sweeps/9999/plan')).status).to.equal(404);
+  });
+
   it('forecasts one combined figure, and each alone', async () => {
     const r = await call('POST', `/api/captures/${captureId}/forecast`, {
       visitor: 'phone-busy',

@@ -67,11 +67,12 @@ describe('ui', () => {
     await page.getByRole('link', { name: 'Fernhollow Botanic Garden' }).click();
     await page.getByText('Slowest hero').waitFor();
     const lead = await text('main .lead');
-    expect(lead).to.match(/The glasshouse/);
-    expect(lead).to.match(/waits for a script/);
+    // Two heroes of the demo come about equally late: one waits for a script, the other behind many pictures.
+    const slowest = /Slowest hero: (The glasshouse|Plant sale), \d\.\d s\. Its picture /.exec(lead)?.[1];
+    expect(slowest, lead).to.be.a('string');
     expect(await text('h1')).to.match(/A phone visitor on a busy mobile network waits \d\.\d s/);
     expect(await page.locator('.stair').count()).to.be.above(3);
-    await page.getByRole('button', { name: 'The glasshouse' }).click();
+    await page.locator('main .lead').getByRole('button', { name: slowest }).click();
     await page.getByText('The hero is load number').waitFor();
     expect(new URL(page.url()).pathname).to.match(/^\/sites\/1\/pages\/\d+$/);
   });
@@ -123,6 +124,20 @@ describe('ui', () => {
     );
     const mean = heroes.reduce((a, b) => a + b, 0) / heroes.length;
     expect(mean).to.be.closeTo(Number.parseFloat(bench ?? ''), 0.11);
+  });
+
+  it('says how far forecasts can be trusted, from the bench and by deep link', async () => {
+    await open('/sites/1');
+    await page.getByRole('button', { name: 'How far can I trust this?' }).click();
+    await page.getByRole('heading', { name: 'How far can I trust this?' }).waitFor();
+    expect(new URL(page.url()).pathname).to.equal('/sites/1/trust');
+    expect(await text('main .lead')).to.match(/edited \d+ made-up pages .* off by \d+(\.\d)? %/s);
+    expect(await page.locator('section[aria-label="Judged figures"] tbody tr').count()).to.be.above(9);
+    expect(await page.locator('section[aria-label="By kind of fix"] tbody tr').count()).to.be.above(12);
+    const chart = page.getByRole('img', { name: /Forecast against measured change of hero paint/ });
+    expect(await chart.locator('.dot').count()).to.be.above(100);
+    await page.goBack();
+    await page.getByText('Slowest hero').waitFor();
   });
 
   it('follows the visitor switch on every figure', async () => {

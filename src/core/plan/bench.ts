@@ -1,9 +1,9 @@
 import { applyFixes } from '../fixes';
 import type { Fix } from '../fixes/fix';
 import type { LoadGraph, Link } from '../load/graph';
-import { middleRange, PERTURBATIONS, type Range } from '../load/range';
+import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';
 import type { Milestones } from '../load/replay';
-import { simulate } from '../load/simulate';
+import { drawsOf } from './draws';
 import { averageWith, groupFixes, milestonesWith, type Average, type FixGroup, type PlanPage } from './staircase';
 
 /** The whole bench as one forecast over pages, with what each group adds. */
@@ -58,23 +58,6 @@ export function benchFigures(pages: readonly PlanPage[], ids: readonly string[],
   };
 }
 
-const drawn = new WeakMap<LoadGraph, Map<string, { lcpMs: number; fcpMs: number }[]>>();
-
-/** Perturbed milestones of a graph, kept while the graph lives. */
-function draws(graph: LoadGraph, link: Link): { lcpMs: number; fcpMs: number }[] {
-  const key = `${link.rttMs}|${link.downKbps}|${link.upKbps}|${link.cpuFactor}`;
-  const byLink = drawn.get(graph) ?? new Map<string, { lcpMs: number; fcpMs: number }[]>();
-  drawn.set(graph, byLink);
-  const kept = byLink.get(key);
-  if (kept) return kept;
-  const made = PERTURBATIONS.map((p) => {
-    const { lcpMs, fcpMs } = simulate(graph, link, p).milestones;
-    return { lcpMs, fcpMs };
-  });
-  byLink.set(key, made);
-  return made;
-}
-
 /** Ranges of the averages after all chosen fixes: estimate now plus the 10th to 90th percentile of the change. */
 export function benchRange(
   pages: readonly PlanPage[],
@@ -89,8 +72,8 @@ export function benchRange(
     let lcpMs = 0;
     let fcpMs = 0;
     pages.forEach((p, k) => {
-      const before = draws(p.graph, link)[i];
-      const after = draws(fixed[k] as LoadGraph, link)[i];
+      const before = drawsOf(p.graph, link)[i];
+      const after = drawsOf(fixed[k] as LoadGraph, link)[i];
       lcpMs += ((after?.lcpMs ?? 0) - (before?.lcpMs ?? 0)) / n;
       fcpMs += ((after?.fcpMs ?? 0) - (before?.fcpMs ?? 0)) / n;
     });
@@ -104,12 +87,20 @@ export function benchRange(
     lcpMs: around(
       figures.now.lcpMs,
       figures.after.lcpMs,
-      changes.map((c) => c.lcpMs),
+      withModelError(
+        changes.map((c) => c.lcpMs),
+        figures.now.lcpMs,
+        n,
+      ),
     ),
     fcpMs: around(
       figures.now.fcpMs,
       figures.after.fcpMs,
-      changes.map((c) => c.fcpMs),
+      withModelError(
+        changes.map((c) => c.fcpMs),
+        figures.now.fcpMs,
+        n,
+      ),
     ),
     bytes: [figures.after.bytes, figures.after.bytes],
   };

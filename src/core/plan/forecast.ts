@@ -2,10 +2,12 @@ import { fileName } from '../capture/url';
 import { applyFixes } from '../fixes';
 import type { Fix } from '../fixes/fix';
 import type { Link, LoadGraph } from '../load/graph';
-import { middleRange, PERTURBATIONS, type Range } from '../load/range';
-import type { Replay } from '../load/replay';
+import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';
+import { repeatVisit } from '../load/repeatVisit';
+import type { Milestones, PathStep, Replay } from '../load/replay';
 import { simulate } from '../load/simulate';
 import type { Visitor } from '../load/visitors';
+import { drawsOf } from './draws';
 
 /** The figures a forecast is about. */
 export interface Figures {
@@ -50,9 +52,15 @@ function minus(a: Figures, b: Figures): Figures {
 /**
  * Forecasts fixes applied together: one re-enactment without them, one with them, and the range
  * of the difference over seeded perturbations of both.
+ * @param visit a first visit, or one a day later with what the first one may keep
  */
-export function forecast(graph: LoadGraph, fixes: readonly Fix[], visitor: Visitor): Forecast {
-  const fixed = applyFixes(graph, fixes);
+export function forecast(
+  recorded: LoadGraph,
+  fixes: readonly Fix[],
+  visitor: Visitor,
+  visit: 'first' | 'again' = 'first',
+): Forecast {
+  const { graph, fixed } = graphsOf(recorded, fixes, visit);
   const before = figuresOf(simulate(graph, visitor));
   const after = fixed === graph ? before : figuresOf(simulate(fixed, visitor));
   return {
@@ -61,21 +69,65 @@ export function forecast(graph: LoadGraph, fixes: readonly Fix[], visitor: Visit
     before,
     after,
     change: minus(after, before),
-    range: rangeOf(graph, fixed, visitor, minus(after, before)),
+    range: rangeOf(graph, fixed, visitor, before, minus(after, before)),
   };
 }
 
-/** The estimate itself is always inside: where draws all fall to one side, the range reaches up to it. */
-function rangeOf(graph: LoadGraph, fixed: LoadGraph, link: Link, change: Figures): Forecast['range'] {
-  if (fixed === graph) return { fcpMs: [0, 0], lcpMs: [0, 0], loadMs: [0, 0] };
-  const changes = PERTURBATIONS.map((p) =>
-    minus(figuresOf(simulate(fixed, link, p)), figuresOf(simulate(graph, link, p))),
-  );
-  return {
-    fcpMs: around(middleRange(changes.map((c) => c.fcpMs)), change.fcpMs),
-    lcpMs: around(middleRange(changes.map((c) => c.lcpMs)), change.lcpMs),
-    loadMs: around(middleRange(changes.map((c) => c.loadMs)), change.loadMs),
+/** The graph of a visit as it is and with fixes; the same one twice when they change nothing. */
+function graphsOf(recorded: LoadGraph, fixes: readonly Fix[], visit: 'first' | 'again') {
+  const applied = applyFixes(recorded, fixes);
+  const graph = visit === 'again' ? repeatVisit(recorded) : recorded;
+  return { graph, fixed: applied === recorded ? graph : visit === 'again' ? repeatVisit(applied) : applied };
+}
+
+/** What each milestone waited for, back to the start: names of files. */
+export interface Waits {
+  readonly fcp: readonly string[];
+  readonly lcp: readonly string[];
+  readonly load: readonly string[];
+}
+
+/** What the milestones of a visit wait for, without fixes and with them. */
+export function waitsOf(
+  recorded: LoadGraph,
+  fixes: readonly Fix[],
+  visitor: Visitor,
+  visit: 'first' | 'again' = 'first',
+): { before: Waits; after: Waits } {
+  const { graph, fixed } = graphsOf(recorded, fixes, visit);
+  const of = (g: LoadGraph): Waits => {
+    const replay = simulate(g, visitor);
+    return {
+      fcp: chainNames(g, replay, replay.fcpPath),
+      lcp: chainNames(g, replay),
+      load: chainNames(g, replay, replay.loadPath),
+    };
   };
+  return { before: of(graph), after: of(fixed) };
+}
+
+/** The range of the change between two graphs for one visitor. */
+export function changeRange(graph: LoadGraph, fixed: LoadGraph, link: Link): Forecast['range'] {
+  const before = figuresOf(simulate(graph, link));
+  return rangeOf(graph, fixed, link, before, minus(figuresOf(simulate(fixed, link)), before));
+}
+
+/** The estimate itself is always inside: where draws all fall to one side, the range reaches up to it. */
+function rangeOf(graph: LoadGraph, fixed: LoadGraph, link: Link, before: Figures, change: Figures): Forecast['range'] {
+  if (fixed === graph) return { fcpMs: [0, 0], lcpMs: [0, 0], loadMs: [0, 0] };
+  const draws = drawsOf(graph, link);
+  const changes = PERTURBATIONS.map((p, i) => minus(simulate(fixed, link, p).milestones, draws[i] as Milestones));
+  const of = (key: 'fcpMs' | 'lcpMs' | 'loadMs') =>
+    around(
+      middleRange(
+        withModelError(
+          changes.map((c) => c[key]),
+          before[key],
+        ),
+      ),
+      change[key],
+    );
+  return { fcpMs: of('fcpMs'), lcpMs: of('lcpMs'), loadMs: of('loadMs') };
 }
 
 function around([low, high]: Range, value: number): Range {
@@ -113,9 +165,9 @@ export function explain(graph: LoadGraph, fixes: readonly Fix[], visitor: Visito
   return out;
 }
 
-/** Names of what the hero's paint waited for, in order. */
-export function chainNames(graph: LoadGraph, replay: Replay): string[] {
-  const names = replay.path.flatMap((step) => {
+/** Names of what a milestone waited for, in order; the hero's paint if no other path is given. */
+export function chainNames(graph: LoadGraph, replay: Replay, path: readonly PathStep[] = replay.path): string[] {
+  const names = path.flatMap((step) => {
     if (step.kind === 'fetch') return [fileName(graph.fetches[step.id]?.url ?? '')];
     if (step.kind !== 'script') return [];
     const fetch = graph.scripts[step.id]?.fetch ?? -1;

@@ -1,14 +1,18 @@
 import { applyFixes } from '../fixes';
 import type { Fix } from '../fixes/fix';
 import type { LoadGraph, Link } from '../load/graph';
-import { middleRange, PERTURBATIONS, type Range } from '../load/range';
+import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';
 import type { Milestones } from '../load/replay';
 import { simulate } from '../load/simulate';
+import { drawsOf } from './draws';
+import { bestOrder } from './search';
 
 /** A page with the fixes offered for it, ready to be re-enacted. */
 export interface PlanPage {
   readonly graph: LoadGraph;
   readonly fixes: readonly Fix[];
+  /** What the page counts for among others: visits or links in; 1 if not stated. */
+  readonly weight?: number;
 }
 
 /** Fixes of one or more pages that are one change. */
@@ -92,14 +96,16 @@ export function averageWith(pages: readonly PlanPage[], fixes: readonly Fix[], l
   let fcpMs = 0;
   let loadMs = 0;
   let bytes = 0;
-  for (const { graph } of pages) {
+  let n = 0;
+  for (const { graph, weight = 1 } of pages) {
     const m = milestonesWith(graph, fixes, link);
-    lcpMs += m.lcpMs;
-    fcpMs += m.fcpMs;
-    loadMs += m.loadMs;
-    bytes += m.bytes;
+    lcpMs += weight * m.lcpMs;
+    fcpMs += weight * m.fcpMs;
+    loadMs += weight * m.loadMs;
+    bytes += weight * m.bytes;
+    n += weight;
   }
-  const n = Math.max(1, pages.length);
+  n ||= 1;
   return { lcpMs: lcpMs / n, fcpMs: fcpMs / n, loadMs: loadMs / n, bytes: bytes / n };
 }
 
@@ -135,17 +141,17 @@ export function averageRange(
   const n = Math.max(1, pages.length);
   const fixed = pages.map((p) => applyFixes(p.graph, fixes));
   const before = averageWith(pages, [], link).lcpMs;
-  const changes = PERTURBATIONS.slice(0, draws).map(
-    (p) =>
-      pages.reduce(
-        (sum, page, i) =>
-          sum +
-          simulate(fixed[i] as LoadGraph, link, p).milestones.lcpMs -
-          simulate(page.graph, link, p).milestones.lcpMs,
-        0,
-      ) / n,
-  );
-  const [low, high] = middleRange(changes);
+  const changes = new Array<number>(draws).fill(0);
+  pages.forEach((page, i) => {
+    const graph = fixed[i] as LoadGraph;
+    // A page that no fix concerns changes in no draw.
+    if (graph === page.graph) return;
+    const was = drawsOf(page.graph, link, draws);
+    drawsOf(graph, link, draws).forEach((m, k) => {
+      changes[k] = (changes[k] ?? 0) + (m.lcpMs - (was[k]?.lcpMs ?? 0)) / n;
+    });
+  });
+  const [low, high] = middleRange(withModelError(changes, before, pages.length));
   return [Math.min(after, before + low), Math.max(after, before + high)];
 }
 
@@ -156,17 +162,16 @@ export function averageRange(
  */
 export function buildStaircase(pages: readonly PlanPage[], link: Link, maxStairs = 10): Staircase {
   const now = averageWith(pages, [], link);
-  const candidates = groupFixes(pages).map((group) => ({
+  const groups = groupFixes(pages);
+  const byId = new Map(groups.map((g) => [g.id, g]));
+  const fixesOf = (ids: readonly string[]) => ids.flatMap((id) => byId.get(id)?.fixes ?? []);
+  const candidates = groups.map((group) => ({
     group,
     aloneMs: now.lcpMs - averageWith(pages, group.fixes, link).lcpMs,
   }));
-  const greedy = greedyOrder(
-    pages,
-    link,
-    candidates.map((c) => c.group),
-    now.lcpMs,
-    maxStairs + 4,
-  );
+  const greedy = bestOrder(groups, (ids) => averageWith(pages, fixesOf(ids), link).lcpMs, maxStairs + 4)
+    .steps.filter((s) => s.won >= 1 || s.won < 0)
+    .map((s) => ({ group: byId.get(s.id) as FixGroup, wonMs: s.won }));
   const order = greedy.map((s) => s.group);
   const idle = greedy.filter((s) => s.wonMs < STOPS_PAYING_MS).map((s) => s.group);
   const sorted = [...order.filter((g) => !idle.includes(g)), ...idle];
@@ -224,34 +229,4 @@ function climbStairs(
 /** Index of the last stair that pays; -1 for none. */
 function lastPaying(stairs: readonly Stair[]): number {
   return stairs.reduce((last, s, i) => (s.wonMs >= STOPS_PAYING_MS ? i : last), -1);
-}
-
-function greedyOrder(
-  pages: readonly PlanPage[],
-  link: Link,
-  groups: readonly FixGroup[],
-  nowMs: number,
-  most: number,
-): { group: FixGroup; wonMs: number }[] {
-  const out: { group: FixGroup; wonMs: number }[] = [];
-  const taken: Fix[] = [];
-  const left = [...groups].sort((a, b) => (a.id < b.id ? -1 : 1));
-  let current = nowMs;
-  while (left.length > 0 && out.length < most) {
-    let best = -1;
-    let bestMs = Infinity;
-    left.forEach((group, i) => {
-      const ms = averageWith(pages, [...taken, ...group.fixes], link).lcpMs;
-      if (ms < bestMs - 0.5) {
-        best = i;
-        bestMs = ms;
-      }
-    });
-    const [group] = left.splice(best, 1);
-    if (!group || current - bestMs < 1) break;
-    out.push({ group, wonMs: current - bestMs });
-    taken.push(...group.fixes);
-    current = bestMs;
-  }
-  return out;
 }

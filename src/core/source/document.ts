@@ -36,6 +36,18 @@ export interface SourceDocument {
   readonly byPath: ReadonlyMap<string, SourceElement>;
 }
 
+/** Where something new goes at the top of the head: behind charset and viewport; undefined without a head in the source. */
+export function topOfHead(document: SourceDocument): number | undefined {
+  const head = document.elements.find((e) => e.tag === 'head');
+  if (!head) return undefined;
+  const after = document.elements
+    .filter(
+      (e) => e.tag === 'meta' && e.inHead && (e.attributes.has('charset') || e.attributes.get('name') === 'viewport'),
+    )
+    .at(-1);
+  return after?.startTagEnd ?? head.startTagEnd;
+}
+
 type Node = DefaultTreeAdapterTypes.Node;
 type Element = DefaultTreeAdapterTypes.Element;
 

@@ -1,6 +1,6 @@
 import type { Audit } from '../../core/plan/audit';
-import { fixKind } from '../../core/fixes';
-import { applyEdits, type Edit } from '../../core/fixes/edits';
+import { fixChanges, fixKind } from '../../core/fixes';
+import type { ServerChange } from '../../core/fixes/serverChange';
 import type { Visitor } from '../../core/load/visitors';
 import { deviceOf } from '../../core/load/visitors';
 import { forecast, type Forecast } from '../../core/plan/forecast';
@@ -23,6 +23,8 @@ interface ReportFix {
   readonly findings: readonly string[];
   readonly effort: number;
   readonly edits: readonly { readonly url: string; readonly before: string; readonly after: string }[];
+  /** What has to change outside the source. */
+  readonly server: readonly ServerChange[];
   readonly forecasts: readonly Forecast[];
 }
 
@@ -43,7 +45,6 @@ export function auditReport(audits: readonly Audit[], visitors: readonly Visitor
       const fitting = visitors.filter((v) => deviceOf(v) === a.page.capture.device);
       const used = fitting.length > 0 ? fitting : visitors.slice(0, 1);
       return a.fixes.map((fix): ReportFix => {
-        const edits = fixKind(fix.kind)?.onSource(fix, a) ?? [];
         return {
           id: fix.id,
           kind: fix.kind,
@@ -51,24 +52,16 @@ export function auditReport(audits: readonly Audit[], visitors: readonly Visitor
           title: fix.title,
           findings: fix.findings,
           effort: fix.effort,
-          edits: edits.map((e) => shown(a, e)),
+          edits: fixChanges(fix, a).map(({ url, before, after }) => ({
+            url,
+            before: before.trim(),
+            after: after.trim(),
+          })),
+          server: fixKind(fix.kind)?.onServer?.(fix, a) ?? [],
           forecasts: used.map((v) => forecast(a.graph, [fix], v)),
         };
       });
     }),
     notExamined: audits.flatMap((a) => a.page.capture.notes.map((why) => ({ what: a.page.capture.page, why }))),
-  };
-}
-
-function shown({ page }: Audit, edit: Edit): { url: string; before: string; after: string } {
-  const text =
-    edit.url === page.document?.url ? page.document.text : (page.styles.find((s) => s.url === edit.url)?.text ?? '');
-  const start = text.lastIndexOf('\n', Math.max(0, edit.start - 1)) + 1;
-  const next = text.indexOf('\n', edit.end);
-  const before = text.slice(start, next < 0 ? undefined : next);
-  return {
-    url: edit.url,
-    before: before.trim(),
-    after: applyEdits(before, [{ ...edit, start: edit.start - start, end: edit.end - start }]).trim(),
   };
 }

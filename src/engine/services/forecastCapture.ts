@@ -1,9 +1,11 @@
 import { InputError } from '../../core/capture/errors';
+import { originOf } from '../../core/capture/url';
 import { fixKind } from '../../core/fixes';
 import { makeFix, type Fix, type OfferContext } from '../../core/fixes/fix';
 import type { LoadGraph } from '../../core/load/graph';
 import type { Visitor } from '../../core/load/visitors';
-import { explain, forecast, trustOf, type Forecast, type Trust } from '../../core/plan/forecast';
+import { measuredFixes } from '../imaging/editedSite';
+import { explain, forecast, trustOf, waitsOf, type Forecast, type Trust, type Waits } from '../../core/plan/forecast';
 
 /** A fix as asked for by name: kind, target and keys. */
 export interface FixRequest {
@@ -61,7 +63,7 @@ export function resolveFixes(
         target: f.target === '*' ? request.target : f.target,
         values: { ...f.values, ...values },
       }));
-    if (request.target !== '*' && !graph.fetches.some((f) => f.url === request.target)) {
+    if (request.target !== '*' && !onPage(graph, request.target)) {
       throw new InputError(
         'No load of this page has the target of the fix.',
         request.target,
@@ -82,11 +84,28 @@ export function resolveFixes(
   });
 }
 
+/** Addresses of loads; and hosts, as `https://host/` or `https://host/*`. */
+function onPage(graph: LoadGraph, target: string): boolean {
+  const origin = /^https?:\/\/[^/]+\/\*?$/.test(target) ? originOf(target.replace(/\*$/, '')) : undefined;
+  return graph.fetches.some((f) => f.url === target || f.origin === origin);
+}
+
+/** Fixes with what was left out measured by really doing it, on the bodies of the capture. */
+export async function withMeasuredValues(fixes: readonly Fix[], context: OfferContext): Promise<Fix[]> {
+  const measured = await Promise.all(
+    fixes.map((f) => (f.values.bytes === undefined ? measuredFixes(f, context) : [f])),
+  );
+  return measured.flat();
+}
+
 /** Forecast of fixes together, and of each alone if asked for. */
 export interface ForecastAnswer extends Forecast {
   readonly fixes: readonly { readonly id: string; readonly kind: string; readonly target: string }[];
   readonly trust: Trust;
   readonly why: readonly string[];
+  readonly visit: 'first' | 'again';
+  /** What first paint, hero paint and load wait for. */
+  readonly waits: { readonly before: Waits; readonly after: Waits };
   readonly each?: readonly (Forecast & {
     readonly fix: { readonly id: string; readonly kind: string; readonly target: string };
   })[];
@@ -98,13 +117,16 @@ export function answerForecast(
   fixes: readonly Fix[],
   visitor: Visitor,
   each: boolean,
+  visit: 'first' | 'again' = 'first',
 ): ForecastAnswer {
   const name = (f: Fix) => ({ id: f.id, kind: f.kind, target: f.target });
   return {
-    ...forecast(graph, fixes, visitor),
+    ...forecast(graph, fixes, visitor, visit),
+    visit,
+    waits: waitsOf(graph, fixes, visitor, visit),
     fixes: fixes.map(name),
     trust: trustOf(graph),
     why: explain(graph, fixes, visitor),
-    each: each ? fixes.map((f) => ({ fix: name(f), ...forecast(graph, [f], visitor) })) : undefined,
+    each: each ? fixes.map((f) => ({ fix: name(f), ...forecast(graph, [f], visitor, visit) })) : undefined,
   };
 }

@@ -4,7 +4,7 @@ import { hostOf } from '../../core/capture/url';
 import type { Finding, MeasuredSizes } from '../../core/checks/finding';
 import { folderOf } from '../../core/site/address';
 import type { Fix } from '../../core/fixes/fix';
-import type { LoadGraph } from '../../core/load/graph';
+import { completeGraph, type LoadGraph } from '../../core/load/graph';
 import type { SelectQueryBuilder } from 'kysely';
 import type { CaptureTable } from './schema';
 import type { Store } from './store';
@@ -14,7 +14,11 @@ import { sweepOfDay } from './sweeps';
 export interface StoredAudit {
   readonly graph: LoadGraph;
   readonly fixes: readonly Fix[];
-  readonly sizes: { readonly compressed: [number, number][]; readonly resized: [number, number][] };
+  readonly sizes: {
+    readonly compressed: [number, number][];
+    readonly resized: [number, number][];
+    readonly minified?: [number, number][];
+  };
 }
 
 /** A capture as listed. */
@@ -63,6 +67,12 @@ export interface NewCapture {
 
 const pack = (value: unknown): Uint8Array => zlib.gzipSync(JSON.stringify(value), { level: 4 });
 const unpack = (bytes: Uint8Array): unknown => JSON.parse(zlib.gunzipSync(bytes).toString('utf8'));
+
+/** An audit as stored, also by an earlier version. */
+function readAudit(bytes: Uint8Array): StoredAudit {
+  const audit = unpack(bytes) as StoredAudit;
+  return { ...audit, graph: completeGraph(audit.graph) };
+}
 
 /** Adds a capture with its findings to its sweep. Call it inside a transaction. */
 export async function addCapture(store: Store, input: NewCapture): Promise<CaptureRow> {
@@ -187,7 +197,7 @@ export async function getCapture(store: Store, id: number): Promise<FullCapture 
   return {
     row: rest,
     capture: unpack(capture) as Capture,
-    audit: unpack(audit) as StoredAudit,
+    audit: readAudit(audit),
     findings: findings.map((f) => JSON.parse(f.json) as Finding),
   };
 }
@@ -200,18 +210,26 @@ export async function getAudits(
   const out: { row: CaptureRow; audit: StoredAudit }[] = [];
   for (const row of rows) {
     const found = await store.selectFrom('captures').select('audit').where('id', '=', row.id).executeTakeFirst();
-    if (found) out.push({ row, audit: unpack(found.audit) as StoredAudit });
+    if (found) out.push({ row, audit: readAudit(found.audit) });
   }
   return out;
 }
 
 /** Sizes in the form in which they are kept. */
 export function packSizes(sizes: MeasuredSizes): StoredAudit['sizes'] {
-  return { compressed: [...sizes.compressed], resized: [...sizes.resized] };
+  return {
+    compressed: [...sizes.compressed],
+    resized: [...sizes.resized],
+    minified: [...(sizes.minified ?? [])],
+  };
 }
 
 export function unpackSizes(sizes: StoredAudit['sizes']): MeasuredSizes {
-  return { compressed: new Map(sizes.compressed), resized: new Map(sizes.resized) };
+  return {
+    compressed: new Map(sizes.compressed),
+    resized: new Map(sizes.resized),
+    minified: new Map(sizes.minified),
+  };
 }
 
 /** The device to show: the wanted one when the sweep has it, else the one it has. */

@@ -55,7 +55,7 @@ export function staircaseLayout(data: Staircase, width: number, height: number):
       nextY: steps[i + 1] ? y((steps[i + 1] as { ms: number }).ms) : undefined,
       bandTop: y(s.range[1]),
       bandBottom: y(s.range[0]),
-      label: wrap(s.title, Math.floor((column - 6) / 5.6), 3),
+      label: wrap(s.title, Math.floor((column - 6) / 6.2), 3),
       ms: s.ms,
       first: i === 0,
       pays: s.won >= STOPS_PAYING_MS,

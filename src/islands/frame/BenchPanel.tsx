@@ -1,4 +1,5 @@
 import { useBench } from '../state/bench';
+import { go } from '../state/router';
 import { useSession } from '../state/session';
 import { BenchBar } from '../charts/BenchBar';
 import { bytes, change, count, ms } from '../ui/format';
@@ -116,6 +117,11 @@ export function BenchPanel() {
           </button>
         </p>
       )}
+      <p className="small">
+        <button className="link" onClick={() => go(`/sites/${bench.site.value?.id ?? ''}/trust`)}>
+          How far can I trust this?
+        </button>
+      </p>
       <div className="bench-foot">
         {chosen.length > 0 && (
           <button className="link" onClick={() => bench.choose([])}>

@@ -1,12 +1,13 @@
 import type { StoryAnswer } from '../../workers/benchMessages';
 import { useBench } from '../state/bench';
+import { go } from '../state/router';
 import type { CaptureView } from '../state/types';
 import { bytes, dayTime, ms } from '../ui/format';
 import { MEANS, Term } from '../ui/parts';
 
 /** How the hero's time splits, how far the forecast can be trusted, and how the capture was made. */
 export function FactsView({ view, story }: { view: CaptureView; story?: StoryAnswer }) {
-  const { visitor } = useBench();
+  const { visitor, site } = useBench();
   const { trust, measured, conditions } = view;
   return (
     <div className="facts">
@@ -72,7 +73,10 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
         <p className="soft small">
           {trust.gap === undefined
             ? 'The file does not say when the hero was painted: there is nothing to compare with.'
-            : `The re-enacted hero paint is ${Math.abs(Math.round(trust.gap * 100))} % ${trust.gap < 0 ? 'earlier' : 'later'} than the recorded one.`}
+            : `The re-enacted hero paint is ${Math.abs(Math.round(trust.gap * 100))} % ${trust.gap < 0 ? 'earlier' : 'later'} than the recorded one.`}{' '}
+          <button className="link" onClick={() => go(`/sites/${site.value?.id ?? ''}/trust`)}>
+            How far can I trust this?
+          </button>
         </p>
       </section>
       <section>

@@ -34,7 +34,9 @@ function throughAll(bytes: Uint8Array): number {
   for (const { capture, bodies } of reads) {
     const audit = auditPage(readPage(capture, bodiesInMemory(bodies)));
     const replay = simulate(audit.graph, phone);
-    for (const value of Object.values(replay.milestones)) expect(Number.isFinite(value)).to.equal(true);
+    // Layout shift is known only where it was recorded.
+    for (const [name, value] of Object.entries(replay.milestones))
+      expect(Number.isFinite(value) || (name === 'cls' && value === undefined)).to.equal(true);
     for (const step of replay.path) expect(Number.isFinite(step.toMs)).to.equal(true);
     forecast(audit.graph, audit.fixes.slice(0, 3), phone);
     audits++;

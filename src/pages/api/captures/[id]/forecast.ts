@@ -1,7 +1,7 @@
 import { array, boolean, mixed, object, string } from 'yup';
 import { parseVisitor } from '../../../../core/load/visitors';
 import { offerContext, openCapture } from '../../../../engine/services/captureView';
-import { answerForecast, resolveFixes } from '../../../../engine/services/forecastCapture';
+import { answerForecast, resolveFixes, withMeasuredValues } from '../../../../engine/services/forecastCapture';
 import { store } from '../../../../engine/services/openedStore';
 import { body, idOf, json, notFound, route } from '../../_answer';
 
@@ -18,6 +18,7 @@ const schema = object({
     }),
   ),
   each: boolean().default(false),
+  again: boolean().default(false),
 });
 
 /** Combined forecast of fixes for one visitor; without `fixes`, of all that are offered. */
@@ -26,8 +27,11 @@ export const POST = route(async (context) => {
   const opened = await openCapture(await store(), idOf(context));
   if (!opened) return notFound('There is no such capture.', context.url.pathname);
   const { full, page } = opened;
+  const about = offerContext(full, page);
   const fixes = input.fixes
-    ? resolveFixes(input.fixes, full.audit.fixes, offerContext(full, page), full.audit.graph)
+    ? await withMeasuredValues(resolveFixes(input.fixes, full.audit.fixes, about, full.audit.graph), about)
     : full.audit.fixes;
-  return json(answerForecast(full.audit.graph, fixes, parseVisitor(input.visitor), input.each));
+  return json(
+    answerForecast(full.audit.graph, fixes, parseVisitor(input.visitor), input.each, input.again ? 'again' : 'first'),
+  );
 });

@@ -1,0 +1,133 @@
+import type { AccuracyReport } from '../../core/plan/accuracy';
+import { AccuracyChart } from '../charts/AccuracyChart';
+import { count, ms } from '../ui/format';
+import report from './accuracy.json';
+
+const REPORT = report as unknown as AccuracyReport;
+const percent = (share: number) => `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
+
+/** What forecasts are worth: figures of the benchmark that holds them against a real browser. */
+export function TrustScreen() {
+  const { rows, links, kinds, points, worst } = REPORT;
+  const missed = rows.filter((r) => !r.ok);
+  const errors = points.map((p) => Math.abs(p.forecast - p.measured) / p.base).sort((a, b) => a - b);
+  const middle = errors[Math.floor(errors.length / 2)] ?? 0;
+  return (
+    <>
+      <h1 className="serif">How far can I trust this?</h1>
+      <p className="lead">
+        We edited {count(REPORT.pages, 'made-up page')} in {REPORT.variants} ways, loaded them {REPORT.runs} times in a
+        real browser over real slow links, and held the forecasts against it. In the middle a forecast of the hero’s
+        paint is off by <b>{percent(middle)}</b> of what it was before the fix.
+      </p>
+      <p className="soft small">
+        {REPORT.browser}, {REPORT.measuredOn}. Your own page is not among them: what its own re-enactment misses stands
+        on its Facts view. Forecasts always show a range; a promise is the end of it that wins least.
+      </p>
+      <div className="trust-columns">
+        <section aria-label="Judged figures">
+          <h2 className="serif">Against what we set out to reach</h2>
+          <table className="rows">
+            <thead>
+              <tr>
+                <th>Figure</th>
+                <th>Target</th>
+                <th className="right">Fitted pages</th>
+                <th className="right">Held back</th>
+                <th />
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map((r) => (
+                <tr key={r.name}>
+                  <td>{r.name}</td>
+                  <td className="soft">{r.target}</td>
+                  <td className="right">{r.fitted}</td>
+                  <td className="right">{r.held}</td>
+                  <td>{r.ok ? <span className="gain">met</span> : <b className="cost">missed</b>}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <p className="soft small">
+            {missed.length === 0
+              ? 'Every target is met, also on the pages held back.'
+              : `${count(missed.length, 'target is', 'targets are')} missed on one side or the other.`}{' '}
+            {count(REPORT.heldPages, 'page was', 'pages were')} held back: never looked at while the model was fitted.
+          </p>
+        </section>
+        <AccuracyChart points={points} />
+      </div>
+      <section aria-label="By kind of fix">
+        <h2 className="serif">By kind of fix</h2>
+        <p className="soft small">
+          Error of the forecast change of hero paint as a share of the measured base: in the middle, and the worst.
+        </p>
+        <table className="rows">
+          <thead>
+            <tr>
+              <th>Fix</th>
+              {links.map((l) => (
+                <th key={l.id} className="right">
+                  {l.name}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {kinds.map((k) => (
+              <tr key={k.kind}>
+                <td>{k.title}</td>
+                {links.map((l) => {
+                  const cell = k.cells[l.id];
+                  return (
+                    <td key={l.id} className="right">
+                      {cell && cell.cases > 0 ? (
+                        <>
+                          {percent(cell.median)}{' '}
+                          <span className="soft small">
+                            worst {percent(cell.worst)} of {cell.cases}
+                          </span>
+                        </>
+                      ) : (
+                        <span className="soft">not measured</span>
+                      )}
+                    </td>
+                  );
+                })}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
+      <section aria-label="The worst">
+        <h2 className="serif">Where forecasts were worst</h2>
+        <table className="rows">
+          <thead>
+            <tr>
+              <th>Page and fix</th>
+              <th className="right">Measured</th>
+              <th className="right">Forecast</th>
+              <th className="right">Error</th>
+              <th>Why</th>
+            </tr>
+          </thead>
+          <tbody>
+            {worst.map((w) => (
+              <tr key={`${w.page} ${w.link} ${w.variant} ${w.metric}`}>
+                <td>
+                  {w.page}: {w.variant} <span className="soft small">{links.find((l) => l.id === w.link)?.name}</span>{' '}
+                  <span className="soft small">{w.metric === 'LCP' ? 'hero paint' : 'first paint'}</span>
+                </td>
+                <td className="right">{ms(w.measured)}</td>
+                <td className="right">{ms(w.forecast)}</td>
+                <td className="right">{percent(w.error)}</td>
+                <td className="small">{w.why}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
+    </>
+  );
+}
