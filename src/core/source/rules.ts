@@ -1,6 +1,7 @@
-import { generate, parse, walk, type CssNode, type Declaration } from 'css-tree';
+import { generate, walk, type CssNode, type Declaration } from 'css-tree';
 import { rememberByText } from '../remember';
 import { mediaMatches, type Screen } from './media';
+import { parseCss } from './parseCss';
 
 /** One style rule, with its offsets in the text of its sheet. */
 export interface StyleRule {
@@ -41,13 +42,12 @@ function parseRules(css: string): SheetRules {
   const rules: StyleRule[] = [];
   const named: NamedRule[] = [];
   try {
-    const sheet = parse(css, {
+    const sheet = parseCss(css, {
       positions: true,
       parseValue: false,
       parseRulePrelude: false,
       parseAtrulePrelude: false,
       parseCustomProperty: false,
-      onParseError: () => undefined,
     });
     const media: string[] = [];
     let inKeyframes = 0;
@@ -130,7 +130,7 @@ export function applies(rule: Pick<StyleRule, 'media'>, screen: Screen): boolean
 /** Values of inline declarations (a style attribute). */
 export function readDeclarations(style: string): ReadonlyMap<string, string> {
   try {
-    const list = parse(style, {
+    const list = parseCss(style, {
       context: 'declarationList',
       parseValue: false,
       parseCustomProperty: false,

@@ -1,5 +1,6 @@
-import { parse, type CssNode, type Selector } from 'css-tree';
+import type { CssNode, Selector } from 'css-tree';
 import type { SourceDocument, SourceElement } from './document';
+import { parseCss } from './parseCss';
 
 /** A selector that can be held against elements of a document. */
 export interface ElementTest {
@@ -95,7 +96,7 @@ const STATES = new Set(
  */
 export function readSelectors(text: string): ElementTest[] {
   try {
-    const list = parse(text, { context: 'selectorList' }) as CssNode & { children: Iterable<Selector> };
+    const list = parseCss(text, { context: 'selectorList' }) as CssNode & { children: Iterable<Selector> };
     return [...list.children].map(readSelector);
   } catch {
     return [];

@@ -335,6 +335,22 @@ describe('core/load/simulate', () => {
     expect(wait(9000).lcpMs - wait(9000).fcpMs).to.be.within(2900, 3200);
   });
 
+  it('comes to an end when text of a hero is built long after its font was asked for', () => {
+    const font = fetchNode(1, {
+      kind: 'font',
+      priority: 4,
+      serverMs: 9000,
+      discovery: { by: 'style', sheet: -1, drawn: true, offset: 100 },
+    });
+    const picture = fetchNode(2, { serverMs: 4500, inViewport: true });
+    const builder = fetchNode(3, { kind: 'script', serverMs: 6000 });
+    const late = graphOf([font, picture, builder], {
+      hero: { kind: 'text', fetch: -1, offset: 3000, builtBy: 0, font: 1 },
+      scripts: [script(0, 3, { mode: 'async' })],
+    });
+    expect(ms(late).lcpMs).to.be.within(6000, 9000);
+  });
+
   it('spends nothing on what a browser refuses', () => {
     const m = ms(
       withHero(hero, [fetchNode(2, { kind: 'script', refused: true, bodyBytes: 0 })], {

@@ -4,6 +4,7 @@ import { elementLabel, lineText, parseDocument, placeOf } from '../../../src/cor
 import { imageAddress, listMentions } from '../../../src/core/source/mentions';
 import { mediaMatches } from '../../../src/core/source/media';
 import { parseSrcset, pickCandidate, sizesWidth } from '../../../src/core/source/srcset';
+import { readRules } from '../../../src/core/source/rules';
 import { listStyleReferences } from '../../../src/core/source/stylesheet';
 
 const at = 'https://www.fernhollow.example/visit/';
@@ -191,5 +192,19 @@ describe('core/source/stylesheet', () => {
         (css) => void list(css),
       ),
     );
+  });
+});
+
+describe('core/source/rules', () => {
+  it('reads faulty styles to the end, alike whatever was read before', () => {
+    const faulty = 'a(b);}c{d:e}f{g:h}';
+    const names = () => readRules(faulty + ' '.repeat(names.calls++)).rules.map((r) => r.selectorText);
+    names.calls = 0;
+    const fresh = names();
+    expect(fresh).to.have.length(2);
+    for (const open of ['{', '(', '[', 'x(']) {
+      readRules(open.repeat(100));
+      expect(names()).to.deep.equal(fresh);
+    }
   });
 });

@@ -103,9 +103,9 @@ export abstract class Painting extends Parsing {
   }
 
   /** A frame for the moment when a font has been waited for long enough. */
-  private wakeForText(font: number, shownMs: number): void {
+  private wakeForText(font: number, shownMs: number, now: number): void {
     const since = font < 0 || shownMs >= 0 ? -1 : (this.found[font] as number);
-    if (since !== -1) this.events.push(since + BROWSER.fontBlockMs, DIRTY, 0);
+    if (since !== -1 && since + BROWSER.fontBlockMs > now) this.events.push(since + BROWSER.fontBlockMs, DIRTY, 0);
   }
 
   /** Pictures of the first screen that a frame shows for the first time, in millions of points. */
@@ -144,8 +144,8 @@ export abstract class Painting extends Parsing {
     if (this.heroInFrame && this.lcp < 0) this.lcp = shown;
     this.raiseInView();
     if (this.undrawn > 0) this.discoverDrawn(now);
-    this.wakeForText(this.graph.hero.font, this.lcp);
-    this.wakeForText(this.graph.contentFont, this.fcp);
+    this.wakeForText(this.graph.hero.font, this.lcp, now);
+    this.wakeForText(this.graph.contentFont, this.fcp, now);
     if (this.dirty) this.invalidate(now);
   }
 
