@@ -3,8 +3,10 @@ import { execFileSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { performance } from 'node:perf_hooks';
+import { fileURLToPath } from 'node:url';
+import { setFlagsFromString } from 'node:v8';
+import { runInNewContext } from 'node:vm';
 import { gunzipSync } from 'node:zlib';
 import { bodiesInMemory } from '../src/core/capture/capture';
 import { readHar } from '../src/core/capture/har';
@@ -183,12 +185,15 @@ function times(n: number, run: () => unknown): number[] {
   });
 }
 
-/** Heap that a run takes, on average of a hundred; collections in between make it rather too small. */
+/** Bytes that a run takes of heap and array buffers, on average of ten right after a collection: too few for another. */
 function allocated(run: () => unknown): number {
   for (let i = 0; i < 20; i++) run();
-  const before = process.memoryUsage().heapUsed;
-  for (let i = 0; i < 100; i++) run();
-  return Math.max(0, process.memoryUsage().heapUsed - before) / 100;
+  setFlagsFromString('--expose-gc');
+  (runInNewContext('gc') as () => void)();
+  const taken = () => process.memoryUsage().heapUsed + process.memoryUsage().arrayBuffers;
+  const before = taken();
+  for (let i = 0; i < 10; i++) run();
+  return Math.max(0, taken() - before) / 10;
 }
 
 function median(values: readonly number[]): number {

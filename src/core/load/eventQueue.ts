@@ -11,6 +11,12 @@ export class EventQueue {
   kind = 0;
   arg = 0;
 
+  /** Empties it for another load. */
+  clear(): void {
+    this.size = this.count = 0;
+    this.time = this.kind = this.arg = 0;
+  }
+
   get length(): number {
     return this.size;
   }

@@ -1,6 +1,7 @@
 import { type EventQueue } from './eventQueue';
 import type { FetchNode, Link } from './graph';
 import { newWindow, acknowledged, lost, rested, type Window } from './congestion';
+import { Packets } from './packets';
 import type { Pool } from './pools';
 import { Turns } from './turns';
 
@@ -15,6 +16,8 @@ export const NETWORK = {
   segmentBytes: 1440,
   /** Segments of one packet here: as many as one acknowledgement covers (RFC 1122, 4.2.3.2). */
   perPacket: 2,
+  /** The same in the perturbed re-enactments of a range, which need not be as fine. */
+  perPacketInDraws: 4,
   /** IP, TCP and TLS bytes around each segment. */
   segmentOverhead: 60,
   /** What the server sends while TLS is set up: certificate and its messages. */
@@ -48,7 +51,7 @@ interface Connection {
   /** Number of the next packet, and of the one that the browser waits for: what comes behind a lost one waits for it. */
   packets: number;
   expected: number;
-  readonly early: Map<number, { readonly id: number; readonly size: number }>;
+  early?: Map<number, { readonly id: number; readonly size: number }>;
 }
 
 /** What the browser wants to hear. */
@@ -90,17 +93,6 @@ export class Network {
   private readonly dropped: { connection: Connection; id: number; size: number; packet: number }[] = [];
   private downFreeAt = 0;
   private upFreeAt = 0;
-  // Packets on the way down, in order: the delay is the same for all.
-  private at = new Float64Array(256);
-  private fetch = new Int32Array(256);
-  private connection = new Int32Array(256);
-  private size = new Float64Array(256);
-  private packet = new Int32Array(256);
-  private delay = new Float64Array(256);
-  private mask = 255;
-  private head = 0;
-  private acked = 0;
-  private tail = 0;
   private readonly downPerByte: number;
   private readonly upPerByte: number;
   private readonly half: number;
@@ -115,6 +107,8 @@ export class Network {
     private readonly listener: NetworkListener,
     private readonly watched: number,
     private readonly serverScale: (fetch: number) => number,
+    private readonly perPacket = NETWORK.perPacket,
+    private readonly packets = new Packets(),
   ) {
     const n = fetches.length;
     this.awaited = new Float64Array(n);
@@ -133,17 +127,15 @@ export class Network {
 
   /** Time of the next packet that arrives or is acknowledged. */
   get next(): number {
-    const arrive = this.head < this.tail ? (this.at[this.head & this.mask] as number) : Infinity;
-    const ack = this.acked < this.head ? (this.at[this.acked & this.mask] as number) + this.half : Infinity;
-    return arrive < ack ? arrive : ack;
+    return Math.min(this.packets.nextArrival, this.packets.nextAcknowledged + this.half);
   }
 
   /** Handles the packet that `next` announced. */
   step(): void {
-    const arrive = this.head < this.tail ? (this.at[this.head & this.mask] as number) : Infinity;
-    const ack = this.acked < this.head ? (this.at[this.acked & this.mask] as number) + this.half : Infinity;
-    if (arrive <= ack) this.arrive(this.head++ & this.mask, arrive);
-    else this.acknowledge(this.acked++ & this.mask, ack);
+    const arrive = this.packets.nextArrival;
+    const ack = this.packets.nextAcknowledged + this.half;
+    if (arrive <= ack) this.arrive(this.packets.arrive(), arrive);
+    else this.acknowledge(this.packets.acknowledge(), ack);
   }
 
   /** Asks for a fetch: reuses, opens or waits for a connection. */
@@ -187,7 +179,7 @@ export class Network {
     const c = this.connections[this.connectionOf[id] as number] as Connection;
     const bytes = Math.max(1, fetch.headerBytes + fetch.bodyBytes);
     this.awaited[id] = bytes;
-    this.segment[id] = Math.max(NETWORK.segmentBytes * NETWORK.perPacket, bytes / NETWORK.maxPackets);
+    this.segment[id] = Math.max(NETWORK.segmentBytes * this.perPacket, bytes / NETWORK.maxPackets);
     const turn = c.h2 ? Math.max(NETWORK.turnBytes, bytes / NETWORK.maxPackets) : bytes;
     c.sending.add({
       id,
@@ -233,7 +225,6 @@ export class Network {
       busy: 0,
       packets: 0,
       expected: 0,
-      early: new Map(),
     };
     this.connections.push(c);
     (this.open[index] as Connection[]).push(c);
@@ -290,14 +281,14 @@ export class Network {
     const queued = Math.max(0, this.downFreeAt - now);
     this.downFreeAt =
       Math.max(now, this.downFreeAt) + (size + segmentsOf(size) * NETWORK.segmentOverhead) * this.downPerByte;
-    if (this.tail - this.acked > this.mask) this.grow();
-    const i = this.tail++ & this.mask;
-    this.at[i] = this.downFreeAt + this.half;
-    this.fetch[i] = id;
-    this.connection[i] = c.index;
-    this.size[i] = size;
-    this.packet[i] = packet;
-    this.delay[i] = queued;
+    const { packets } = this;
+    const i = packets.send();
+    packets.at[i] = this.downFreeAt + this.half;
+    packets.fetch[i] = id;
+    packets.connection[i] = c.index;
+    packets.size[i] = size;
+    packets.packet[i] = packet;
+    packets.delay[i] = queued;
   }
 
   /** Sends a lost packet again; it is not lost twice, which bounds the work on links of any kind. */
@@ -308,19 +299,21 @@ export class Network {
 
   /** In order (RFC 9293, 3.10): what comes behind a lost packet is kept until that has come again. */
   private arrive(slot: number, now: number): void {
-    const c = this.connections[this.connection[slot] as number] as Connection;
-    const packet = this.packet[slot] as number;
-    const id = this.fetch[slot] as number;
-    const size = this.size[slot] as number;
+    const { packets } = this;
+    const c = this.connections[packets.connection[slot] as number] as Connection;
+    const packet = packets.packet[slot] as number;
+    const id = packets.fetch[slot] as number;
+    const size = packets.size[slot] as number;
     if (packet !== c.expected) {
-      c.early.set(packet, { id, size });
+      (c.early ??= new Map()).set(packet, { id, size });
       return;
     }
     c.expected++;
     this.receive(c, id, size, now);
-    if (c.early.size === 0) return;
-    for (let next = c.early.get(c.expected); next; next = c.early.get(c.expected)) {
-      c.early.delete(c.expected++);
+    const { early } = c;
+    if (!early || early.size === 0) return;
+    for (let next = early.get(c.expected); next; next = early.get(c.expected)) {
+      early.delete(c.expected++);
       this.receive(c, next.id, next.size, now);
     }
   }
@@ -341,47 +334,21 @@ export class Network {
   }
 
   private acknowledge(slot: number, now: number): void {
-    const c = this.connections[this.connection[slot] as number] as Connection;
+    const { packets } = this;
+    const c = this.connections[packets.connection[slot] as number] as Connection;
     const limited = c.inFlight * 2 >= c.window.segments;
-    const segments = segmentsOf(this.size[slot] as number);
+    const segments = segmentsOf(packets.size[slot] as number);
     c.inFlight -= segments;
     acknowledged(
       c.window,
       now,
       this.link.rttMs,
       segments,
-      this.packet[slot] as number,
+      packets.packet[slot] as number,
       c.packets,
-      this.delay[slot] as number,
+      packets.delay[slot] as number,
       limited,
     );
     if (c.handed.length > 0 || c.sending.size > 0) this.pump(c, now);
-  }
-
-  private grow(): void {
-    const size = this.at.length * 2;
-    const at = new Float64Array(size);
-    const fetch = new Int32Array(size);
-    const connection = new Int32Array(size);
-    const bytes = new Float64Array(size);
-    const packet = new Int32Array(size);
-    const delay = new Float64Array(size);
-    for (let s = this.acked; s < this.tail; s++) {
-      const from = s & this.mask;
-      const to = s & (size - 1);
-      at[to] = this.at[from] as number;
-      fetch[to] = this.fetch[from] as number;
-      connection[to] = this.connection[from] as number;
-      bytes[to] = this.size[from] as number;
-      packet[to] = this.packet[from] as number;
-      delay[to] = this.delay[from] as number;
-    }
-    this.at = at;
-    this.fetch = fetch;
-    this.connection = connection;
-    this.size = bytes;
-    this.packet = packet;
-    this.delay = delay;
-    this.mask = size - 1;
   }
 }

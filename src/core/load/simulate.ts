@@ -30,7 +30,9 @@ class Simulation extends Painting {
       const now = Math.max(this.events.time, this.load, 0);
       for (const f of left) if (f.discovery.by !== 'fetch') this.discover(f.id, now, CAUSE.event, -1);
     }
-    return this.report();
+    const replay = this.report();
+    this.release();
+    return replay;
   }
 
   private drain(): void {

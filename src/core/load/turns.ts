@@ -15,30 +15,31 @@ export interface Stream {
  * is not incremental whole and first come first served (RFC 9218, 10).
  */
 export class Turns {
-  private readonly whole: Stream[][];
-  private readonly shared: Stream[][];
+  // By level of urgency; a list is there once something has been in it.
+  private readonly whole: Stream[][] = [];
+  private readonly shared: Stream[][] = [];
+  private highest = 0;
   size = 0;
 
-  constructor(private readonly byUrgency: boolean) {
-    const levels = byUrgency ? 5 : 1;
-    this.whole = Array.from({ length: levels }, () => []);
-    this.shared = Array.from({ length: levels }, () => []);
-  }
+  constructor(private readonly byUrgency: boolean) {}
 
   add(stream: Stream): void {
     this.size++;
     const level = this.byUrgency ? stream.level : 0;
-    const list = this.byUrgency && !stream.shares ? this.whole : this.shared;
-    (list[level] as Stream[]).push(stream);
+    const lists = this.byUrgency && !stream.shares ? this.whole : this.shared;
+    if (level > this.highest) this.highest = level;
+    const list = lists[level];
+    if (list) list.push(stream);
+    else lists[level] = [stream];
   }
 
   /** Hands over a turn of the next stream, and says of which and how many bytes. */
   hand(): { id: number; bytes: number } | undefined {
-    for (let level = this.whole.length - 1; level >= 0; level--) {
-      const whole = this.whole[level] as Stream[];
-      if (whole.length > 0) return this.cut(whole, 0);
-      const shared = this.shared[level] as Stream[];
-      if (shared.length > 0) return this.rotate(shared);
+    for (let level = this.highest; level >= 0; level--) {
+      const whole = this.whole[level];
+      if (whole && whole.length > 0) return this.cut(whole, 0);
+      const shared = this.shared[level];
+      if (shared && shared.length > 0) return this.rotate(shared);
     }
     return undefined;
   }

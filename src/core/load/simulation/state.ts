@@ -1,8 +1,12 @@
 import { BROWSER, COMMIT, unit, type Perturbation } from '../browser';
 import { EventQueue } from '../eventQueue';
 import type { FetchNode, Link, LoadGraph } from '../graph';
-import { Network } from '../network';
+import { Network, NETWORK } from '../network';
+import { Packets } from '../packets';
 import { prepare, type Prepared } from '../prepare';
+
+/** Buffers that one re-enactment leaves to the next. */
+const spare: { events: EventQueue; packets: Packets }[] = [];
 
 /**
  * Everything that changes while a load is re-enacted. The parts of the browser (fetching, parsing,
@@ -10,7 +14,8 @@ import { prepare, type Prepared } from '../prepare';
  */
 export abstract class LoadState {
   protected readonly p: Prepared;
-  protected readonly events = new EventQueue();
+  private readonly buffers = spare.pop() ?? { events: new EventQueue(), packets: new Packets() };
+  protected readonly events = this.buffers.events;
   protected readonly network: Network;
   protected readonly n: number;
   protected readonly cpu: number;
@@ -147,7 +152,16 @@ export abstract class LoadState {
       },
       graph.document.fetch,
       seed === 0 ? () => server : (id) => server * (0.85 + 0.3 * unit(seed, id)),
+      perturb ? NETWORK.perPacketInDraws : NETWORK.perPacket,
+      this.buffers.packets,
     );
+  }
+
+  /** At the end: nothing may be pushed any more. */
+  protected release(): void {
+    this.buffers.events.clear();
+    this.buffers.packets.clear();
+    spare.push(this.buffers);
   }
 
   protected abstract onDone(id: number, now: number): void;
