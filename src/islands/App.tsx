@@ -13,6 +13,9 @@ import { SitesScreen } from './sites/SitesScreen';
 import { JobScreen } from './sweep/JobScreen';
 import { NewSweepScreen } from './sweep/NewSweepScreen';
 import { TrustScreen } from './trust/TrustScreen';
+import { Palette } from './frame/Palette';
+import { PlanScreen } from './plan/PlanScreen';
+import { VisitorEditor } from './visitors/VisitorEditor';
 import { BenchProvider, useBench } from './state/bench';
 import { go, useLocation } from './state/router';
 import { useSession } from './state/session';
@@ -42,7 +45,10 @@ export function App() {
           <SiteFrame siteId={Number(site[1])} rest={site[2] ?? '/'} />
         </BenchProvider>
       ) : path === '/' ? (
-        <SitesScreen />
+        <>
+          <SitesScreen />
+          <VisitorEditor />
+        </>
       ) : (
         <main className="lost">
           <h1 className="serif">There is nothing here</h1>
@@ -69,6 +75,8 @@ function SiteFrame({ siteId, rest }: { siteId: number; rest: string }) {
         </main>
         <BenchPanel />
       </div>
+      <Palette />
+      <VisitorEditor />
     </>
   );
 }
@@ -92,6 +100,7 @@ function Screen({ siteId, rest }: { siteId: number; rest: string }) {
   if (page) return <PageScreen key={page} id={page} />;
   if (rest === '/pages') return <PagesScreen />;
   if (data.value.pages.length === 0) return <NothingRecorded siteId={siteId} />;
+  if (rest === '/plan') return <PlanScreen siteId={siteId} />;
   if (rest === '/checks') return <ChecksScreen siteId={siteId} />;
   if (concern) return <ConcernScreen key={concern[1]} concern={concern[1] as 'hero'} />;
   return <BriefScreen />;

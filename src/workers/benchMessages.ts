@@ -3,6 +3,7 @@ import type { LoadGraph } from '../core/load/graph';
 import type { Range } from '../core/load/range';
 import type { Visitor } from '../core/load/visitors';
 import type { HeroSplit, Replay } from '../core/load/replay';
+import type { GroupEffect, GroupRange } from '../core/plan/bench';
 import type { Average, Staircase } from '../core/plan/staircase';
 import type { Concern } from '../core/checks/finding';
 
@@ -14,16 +15,39 @@ export interface BenchPage {
   readonly fixes: readonly Fix[];
   /** Concern of each finding, to tell what a concern costs. */
   readonly concerns: Readonly<Record<string, Concern>>;
+  /** Links that lead to it; 0 where that is not known. */
+  readonly linksIn: number;
+  readonly template?: { readonly id: string; readonly name: string };
 }
+
+/** Captures that a question is about; all of them if not stated. */
+type Within = { readonly within?: readonly number[] };
 
 export type Ask =
   | { readonly ask: 'pages'; readonly pages: readonly BenchPage[] }
-  | {
+  | ({
       readonly ask: 'bench';
       readonly id: number;
       readonly visitor: Visitor;
       readonly groups: readonly string[];
-    }
+    } & Within)
+  /** The best order of these groups. */
+  | ({
+      readonly ask: 'order';
+      readonly id: number;
+      readonly visitor: Visitor;
+      readonly groups: readonly string[];
+    } & Within)
+  /** The smallest set of all groups that brings a figure to `targetMs`. */
+  | ({
+      readonly ask: 'target';
+      readonly id: number;
+      readonly visitor: Visitor;
+      readonly figure: TargetFigure;
+      readonly targetMs: number;
+    } & Within)
+  /** Where several sets of groups lead, each for its own visitor and pages. */
+  | { readonly ask: 'compare'; readonly id: number; readonly sets: readonly ComparedSet[] }
   | { readonly ask: 'staircase'; readonly id: number; readonly visitor: Visitor }
   | {
       readonly ask: 'story';
@@ -33,12 +57,42 @@ export type Ask =
       readonly captureId: number;
     };
 
+/** Figures that a target can be set for. */
+export type TargetFigure = 'lcpMs' | 'fcpMs';
+
+/** A set of groups to be compared with others. */
+export interface ComparedSet extends Within {
+  readonly visitor: Visitor;
+  readonly groups: readonly string[];
+}
+
+/** Where a set leads, with the ranges of its averages. */
+export interface ComparedAnswer {
+  readonly now: Average;
+  readonly after: Average;
+  readonly range: { readonly lcpMs: Range; readonly fcpMs: Range };
+  readonly effort: number;
+  readonly pages: number;
+}
+
+/** The way to a target. */
+export interface TargetAnswer {
+  readonly ids: readonly string[];
+  readonly nowMs: number;
+  readonly valueMs: number;
+  readonly reached: boolean;
+  /** Minutes. */
+  readonly effort: number;
+}
+
 /** What the bench shows; the range comes in a second answer. */
 export interface BenchAnswer {
   readonly now: Average;
   readonly after: Average;
   readonly range?: { readonly lcpMs: Range; readonly fcpMs: Range; readonly bytes: Range };
-  readonly groups: readonly { readonly id: string; readonly aloneMs: number; readonly addedMs: number }[];
+  readonly groups: readonly GroupEffect[];
+  /** Ranges of the groups, which follow too. */
+  readonly groupRanges?: readonly GroupRange[];
   readonly pages: readonly {
     readonly captureId: number;
     readonly nowMs: number;
@@ -72,6 +126,9 @@ export interface StoryAnswer {
 }
 
 export type Answer =
+  | { readonly answer: 'order'; readonly id: number; readonly value: readonly string[] }
+  | { readonly answer: 'target'; readonly id: number; readonly value: TargetAnswer }
+  | { readonly answer: 'compare'; readonly id: number; readonly value: readonly ComparedAnswer[] }
   | { readonly answer: 'bench'; readonly id: number; readonly visitor: string; readonly value: BenchAnswer }
   | { readonly answer: 'staircase'; readonly id: number; readonly visitor: string; readonly value: StaircaseAnswer }
   | { readonly answer: 'story'; readonly id: number; readonly value: StoryAnswer };

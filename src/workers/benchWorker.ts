@@ -1,10 +1,23 @@
 import { applyFixes } from '../core/fixes';
 import { simulate } from '../core/load/simulate';
 import type { Replay } from '../core/load/replay';
-import { benchFigures, benchRange, fixesOfGroups } from '../core/plan/bench';
+import type { Visitor } from '../core/load/visitors';
+import { benchFigures, benchRange, fixesOfGroups, groupRanges } from '../core/plan/bench';
 import { explain, forecast } from '../core/plan/forecast';
-import { buildStaircase, groupFixes } from '../core/plan/staircase';
-import type { Answer, Ask, BenchPage, StaircaseAnswer, StoryAnswer } from './benchMessages';
+import { bestOrder } from '../core/plan/search';
+import { averageWith, buildStaircase, groupFixes } from '../core/plan/staircase';
+import { wayTo } from '../core/plan/target';
+import type {
+  Answer,
+  Ask,
+  BenchAnswer,
+  BenchPage,
+  ComparedAnswer,
+  ComparedSet,
+  StaircaseAnswer,
+  StoryAnswer,
+  TargetAnswer,
+} from './benchMessages';
 
 /** Forecasts off the screen's thread. Newer questions of a kind make older ones void. */
 let pages: readonly BenchPage[] = [];
@@ -14,40 +27,88 @@ const say = (answer: Answer) => postMessage(answer);
 
 self.onmessage = (event: MessageEvent<Ask>) => {
   const ask = event.data;
-  if (ask.ask === 'pages') pages = ask.pages;
-  else if (ask.ask === 'bench') answerBench(ask);
-  else if (ask.ask === 'staircase')
-    say({ answer: 'staircase', id: ask.id, visitor: ask.visitor.id, value: staircase(ask) });
-  else {
-    const value = story(ask);
-    if (value) say({ answer: 'story', id: ask.id, value });
+  switch (ask.ask) {
+    case 'pages':
+      pages = ask.pages;
+      return;
+    case 'bench':
+      return answerBench(ask);
+    case 'staircase':
+      return say({ answer: 'staircase', id: ask.id, visitor: ask.visitor.id, value: staircase(ask) });
+    case 'order':
+      return say({ answer: 'order', id: ask.id, value: order(ask) });
+    case 'target':
+      return say({ answer: 'target', id: ask.id, value: target(ask) });
+    case 'compare':
+      return say({ answer: 'compare', id: ask.id, value: ask.sets.map(compared) });
+    case 'story': {
+      const value = story(ask);
+      if (value) say({ answer: 'story', id: ask.id, value });
+    }
   }
 };
 
+/** The pages that a question is about. */
+function asked(within: readonly number[] | undefined): readonly BenchPage[] {
+  return within ? pages.filter((p) => within.includes(p.captureId)) : pages;
+}
+
 function answerBench(ask: Extract<Ask, { ask: 'bench' }>): void {
   latestBench = ask.id;
-  const figures = benchFigures(pages, ask.groups, ask.visitor);
+  const own = asked(ask.within);
+  const figures = benchFigures(own, ask.groups, ask.visitor);
   const value = {
     ...figures,
     pages: figures.pages.map((p, i) => ({
-      captureId: pages[i]?.captureId ?? 0,
+      captureId: own[i]?.captureId ?? 0,
       nowMs: p.now.lcpMs,
       afterMs: p.after.lcpMs,
       nowFcpMs: p.now.fcpMs,
       afterFcpMs: p.after.fcpMs,
     })),
   };
-  say({ answer: 'bench', id: ask.id, visitor: ask.visitor.id, value });
-  // The range takes longer: it follows once newer clicks have had their turn.
+  const answer = (extra: Pick<BenchAnswer, 'range' | 'groupRanges'>) =>
+    say({ answer: 'bench', id: ask.id, visitor: ask.visitor.id, value: { ...value, ...extra } });
+  answer({});
+  // Ranges take longer: they follow once newer clicks have had their turn.
   setTimeout(() => {
-    if (latestBench === ask.id)
-      say({
-        answer: 'bench',
-        id: ask.id,
-        visitor: ask.visitor.id,
-        value: { ...value, range: benchRange(pages, ask.groups, ask.visitor, figures) },
-      });
+    if (latestBench !== ask.id) return;
+    const range = benchRange(own, ask.groups, ask.visitor, figures);
+    answer({ range });
+    setTimeout(() => {
+      if (latestBench === ask.id) answer({ range, groupRanges: groupRanges(own, figures, ask.visitor) });
+    }, 0);
   }, 0);
+}
+
+/** Averages of pages with groups of fixes: what plans are searched by. */
+function averages(own: readonly BenchPage[], visitor: Visitor) {
+  const groups = groupFixes(own);
+  return { groups, after: (ids: readonly string[]) => averageWith(own, fixesOfGroups(groups, ids), visitor) };
+}
+
+function order(ask: Extract<Ask, { ask: 'order' }>): string[] {
+  const { groups, after } = averages(asked(ask.within), ask.visitor);
+  const own = groups.filter((g) => ask.groups.includes(g.id));
+  const steps = bestOrder(own, (ids) => after(ids).lcpMs).steps.map((s) => s.id);
+  // What concerns none of these pages keeps its place at the end.
+  return [...steps, ...ask.groups.filter((id) => !steps.includes(id))];
+}
+
+function target(ask: Extract<Ask, { ask: 'target' }>): TargetAnswer {
+  const { groups, after } = averages(asked(ask.within), ask.visitor);
+  const { ids, value, reached, effort } = wayTo(groups, (set) => after(set)[ask.figure], ask.targetMs);
+  return { ids, nowMs: after([])[ask.figure], valueMs: value, reached, effort };
+}
+
+function compared(set: ComparedSet): ComparedAnswer {
+  const own = asked(set.within);
+  const figures = benchFigures(own, set.groups, set.visitor);
+  const { lcpMs, fcpMs } = benchRange(own, set.groups, set.visitor, figures);
+  const effort = groupFixes(own)
+    .filter((g) => set.groups.includes(g.id))
+    .reduce((sum, g) => sum + g.effort, 0);
+  return { now: figures.now, after: figures.after, range: { lcpMs, fcpMs }, effort, pages: own.length };
 }
 
 function staircase(ask: Extract<Ask, { ask: 'staircase' }>): StaircaseAnswer {

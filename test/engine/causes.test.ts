@@ -5,7 +5,7 @@ import { viewCapture } from '../../src/engine/services/captureView';
 import { importHar } from '../../src/engine/services/importHar';
 import { runExamination } from '../../src/engine/services/runExamination';
 import { startExamination } from '../../src/engine/services/startJobs';
-import { findingsSheet } from '../../src/engine/services/findingsSheet';
+import { findingsSheet } from '../../src/engine/services/sheet';
 import { crawlFactsOf } from '../../src/engine/store/crawlFacts';
 import { getCapture } from '../../src/engine/store/captures';
 import { listCauses, listFacets } from '../../src/engine/store/causes';

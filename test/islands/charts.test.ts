@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { placeDots } from '../../src/islands/charts/dotsLayout';
 import { spreadBars } from '../../src/islands/charts/spreadLayout';
 import { staircaseLayout, wrap } from '../../src/islands/charts/staircaseLayout';
-import { storySide } from '../../src/islands/charts/storyLayout';
+import { storySide } from '../../src/islands/charts/story/storyLayout';
 import { bytes, change, changeRange, count, ms, range } from '../../src/islands/ui/format';
 import { shortTitles } from '../../src/islands/ui/titles';
 import { simulate } from '../../src/core/load/simulate';

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { nextVisitor } from '../../src/islands/frame/nextVisitor';
-import { groupKey } from '../../src/islands/state/bench';
+import { nextVisitor } from '../../src/islands/state/visitors';
+import { groupKey } from '../../src/core/plan/groupKey';
 import { RequestError, shownError } from '../../src/islands/state/api';
 import { sortRows } from '../../src/islands/ui/SortHead';
 import { VISITORS } from '../../src/core/load/visitors';
@@ -9,10 +9,10 @@ import { VISITORS } from '../../src/core/load/visitors';
 describe('islands/state', () => {
   it('goes round the visitors', () => {
     const seen = [VISITORS[0]?.id ?? ''];
-    for (let i = 1; i < VISITORS.length; i++) seen.push(nextVisitor(seen.at(-1) ?? ''));
+    for (let i = 1; i < VISITORS.length; i++) seen.push(nextVisitor(VISITORS, seen.at(-1) ?? ''));
     expect(seen).to.deep.equal(VISITORS.map((v) => v.id));
-    expect(nextVisitor(seen.at(-1) ?? '')).to.equal(VISITORS[0]?.id);
-    expect(nextVisitor('own')).to.equal(VISITORS[0]?.id);
+    expect(nextVisitor(VISITORS, seen.at(-1) ?? '')).to.equal(VISITORS[0]?.id);
+    expect(nextVisitor(VISITORS, 'own')).to.equal(VISITORS[0]?.id);
   });
 
   it('keeps keys of groups short and apart, fit for an address', () => {

@@ -62,6 +62,14 @@ export function deviceOf(visitor: Pick<Visitor, 'screenWidth'>): Device {
   return visitor.screenWidth < 700 ? 'phone' : 'desktop';
 }
 
+/** The spec of a visitor, as `parseVisitor` reads it; the id of a built-in one. */
+export function visitorSpec(v: Visitor): string {
+  if (VISITORS.some((known) => known.id === v.id)) return v.id;
+  const { screenWidth, screenHeight, density, touch, rttMs, downKbps, upKbps, cpuFactor } = v;
+  const screen = `screen=${screenWidth}x${screenHeight}@${density}`;
+  return `${screen},${touch ? 'touch,' : ''}rtt=${rttMs},down=${downKbps},up=${upKbps},cpu=${cpuFactor}`;
+}
+
 /**
  * A visitor by id or name, or by a spec such as `screen=400x860@2.5,touch,rtt=150,down=2000,up=800,cpu=4`
  * (ms, kbit/s, factor). A spec that starts with an id changes that visitor: `phone-busy,rtt=300`.
@@ -84,10 +92,10 @@ export function parseVisitor(text: string): Visitor {
       `Known: ${VISITORS.map((v) => v.id).join(', ')}; or give a spec.`,
     );
   }
-  let visitor: Visitor = { ...(base ?? (VISITORS[0] as Visitor)), id: 'own', name: text, who: 'A visitor' };
+  let visitor: Visitor = { ...(base ?? (VISITORS[0] as Visitor)), id: '', name: text, who: 'A visitor' };
   if (!base) visitor = { ...visitor, touch: false };
   for (const part of base ? parts.slice(1) : parts) visitor = { ...visitor, ...visitorPart(part, text) };
-  return visitor;
+  return { ...visitor, id: visitorSpec(visitor) };
 }
 
 function visitorPart(part: string, whole: string): Partial<Visitor> {

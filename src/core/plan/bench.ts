@@ -6,11 +6,24 @@ import type { Milestones } from '../load/replay';
 import { drawsOf } from './draws';
 import { averageWith, groupFixes, milestonesWith, type Average, type FixGroup, type PlanPage } from './staircase';
 
+/** What one group of fixes changes, in ms of the average hero paint; negative is a gain. */
+export interface GroupEffect {
+  readonly id: string;
+  /** On its own, and on top of those chosen before it. */
+  readonly aloneMs: number;
+  readonly addedMs: number;
+  /** The group chosen before it that already wins most of what it would win alone. */
+  readonly coveredBy?: { readonly id: string; readonly ms: number };
+}
+
+/** An overlap smaller than this is not worth a word, in ms. */
+export const OVERLAP_MS = 60;
+
 /** The whole bench as one forecast over pages, with what each group adds. */
 export interface BenchFigures {
   readonly now: Average;
   readonly after: Average;
-  readonly groups: readonly { readonly id: string; readonly aloneMs: number; readonly addedMs: number }[];
+  readonly groups: readonly GroupEffect[];
   /** Milestones of each page, in the order of the pages. */
   readonly pages: readonly { readonly now: Milestones; readonly after: Milestones }[];
 }
@@ -40,13 +53,17 @@ export function benchFigures(pages: readonly PlanPage[], ids: readonly string[],
   const now = mean(before);
   const fixes: Fix[] = [];
   let at = now.lcpMs;
-  const out: { id: string; aloneMs: number; addedMs: number }[] = [];
+  const out: GroupEffect[] = [];
   for (const id of ids) {
     const own = fixesOfGroups(groups, [id]);
     if (own.length === 0) continue;
     fixes.push(...own);
     const withIt = averageWith(pages, fixes, link).lcpMs;
-    out.push({ id, aloneMs: averageWith(pages, own, link).lcpMs - now.lcpMs, addedMs: withIt - at });
+    const aloneMs = averageWith(pages, own, link).lcpMs - now.lcpMs;
+    const addedMs = withIt - at;
+    const earlier = out.map((g) => g.id);
+    const coveredBy = addedMs - aloneMs > OVERLAP_MS ? coverOf(pages, groups, own, earlier, aloneMs, link) : undefined;
+    out.push({ id, aloneMs, addedMs, ...(coveredBy && { coveredBy }) });
     at = withIt;
   }
   const after = pages.map((p) => milestonesWith(p.graph, fixes, link));
@@ -56,6 +73,66 @@ export function benchFigures(pages: readonly PlanPage[], ids: readonly string[],
     groups: out,
     pages: before.map((m, i) => ({ now: m, after: after[i] as Milestones })),
   };
+}
+
+/** Of the earlier groups the one on top of which a group wins least, and how much less than alone. */
+function coverOf(
+  pages: readonly PlanPage[],
+  groups: readonly FixGroup[],
+  own: readonly Fix[],
+  earlier: readonly string[],
+  aloneMs: number,
+  link: Link,
+): GroupEffect['coveredBy'] {
+  let best: { id: string; ms: number } | undefined;
+  for (const id of earlier) {
+    const other = fixesOfGroups(groups, [id]);
+    const onTop = averageWith(pages, [...other, ...own], link).lcpMs - averageWith(pages, other, link).lcpMs;
+    if (onTop - aloneMs > (best?.ms ?? OVERLAP_MS)) best = { id, ms: onTop - aloneMs };
+  }
+  return best;
+}
+
+/** Ranges of what each chosen group changes: alone, and on top of those before it. */
+export interface GroupRange {
+  readonly id: string;
+  readonly alone: Range;
+  readonly added: Range;
+}
+
+/** Draws for the ranges of single groups: fewer than for the whole. */
+const GROUP_DRAWS = 12;
+
+/** The 10th to the 90th percentile of what each group of a bench changes; the estimate itself is always inside. */
+export function groupRanges(pages: readonly PlanPage[], figures: BenchFigures, link: Link): GroupRange[] {
+  const groups = groupFixes(pages);
+  const base = averageDraws(pages, [], link);
+  const fixes: Fix[] = [];
+  let before = base;
+  return figures.groups.map(({ id, aloneMs, addedMs }) => {
+    const own = fixesOfGroups(groups, [id]);
+    fixes.push(...own);
+    const after = averageDraws(pages, fixes, link);
+    const alone = averageDraws(pages, own, link);
+    const range = (from: readonly number[], to: readonly number[], estimate: number): Range => {
+      const changes = to.map((v, i) => v - (from[i] ?? 0));
+      const [low, high] = middleRange(withModelError(changes, figures.now.lcpMs, pages.length));
+      return [Math.min(low, estimate), Math.max(high, estimate)];
+    };
+    const result = { id, alone: range(base, alone, aloneMs), added: range(before, after, addedMs) };
+    before = after;
+    return result;
+  });
+}
+
+/** Average hero paint of each draw. */
+function averageDraws(pages: readonly PlanPage[], fixes: readonly Fix[], link: Link): number[] {
+  const sums = new Array<number>(GROUP_DRAWS).fill(0);
+  for (const page of pages) {
+    const graph = applyFixes(page.graph, fixes);
+    drawsOf(graph, link, GROUP_DRAWS).forEach((m, i) => (sums[i] = (sums[i] ?? 0) + m.lcpMs / pages.length));
+  }
+  return sums;
 }
 
 /** Ranges of the averages after all chosen fixes: estimate now plus the 10th to 90th percentile of the change. */

@@ -44,7 +44,7 @@ export function worthText(worth: Worth, harm: Harm): string {
 }
 
 /** A worth in few letters. */
-export function worthShort(worth: Worth): string {
+export function worthShort(worth: Pick<Worth, 'seconds'>): string {
   const { seconds } = worth;
   if (seconds >= 6000) return `${Math.round(seconds / 360) / 10} h`;
   if (seconds >= 100) return `${Math.round(seconds / 6) / 10} min`;

@@ -8,7 +8,7 @@ import { readPage, type Page } from '../../core/source/page';
 import { elementLabel } from '../../core/source/document';
 import { listMutes } from '../store/mutes';
 import { getBodies } from '../store/bodies';
-import { getCapture, unpackSizes, type CaptureRow, type FullCapture } from '../store/captures';
+import { getCapture, listCaptures, unpackSizes, type CaptureRow, type FullCapture } from '../store/captures';
 import type { Store } from '../store/store';
 import type { Box } from '../../core/capture/capture';
 import type { Finding } from '../../core/checks/finding';
@@ -60,6 +60,8 @@ export interface CaptureView {
   readonly source?: string;
   readonly graph: LoadGraph;
   readonly trust: Trust;
+  /** The same page as another device sees it, in the same sweep. */
+  readonly twins: readonly { readonly id: number; readonly device: 'phone' | 'desktop' }[];
 }
 
 /**
@@ -126,6 +128,9 @@ export async function viewCapture(store: Store, id: number): Promise<CaptureView
     source: page.document?.text,
     graph: full.audit.graph,
     trust: trustOf(full.audit.graph),
+    twins: (await listCaptures(store, full.row.sweepId))
+      .filter((c) => c.page === full.row.page && c.device !== full.row.device)
+      .map(({ id: twin, device }) => ({ id: twin, device })),
   };
 }
 

@@ -16,6 +16,8 @@ export interface Tables {
   jobs: JobTable;
   recordings: RecordingTable;
   mutes: MuteTable;
+  plans: PlanTable;
+  visitors: VisitorTable;
 }
 
 export interface SiteTable {
@@ -85,6 +87,25 @@ export interface MuteTable {
   title: string;
   reason: string;
   created_at: string;
+}
+
+export interface PlanTable {
+  id: Generated<number>;
+  site_id: number;
+  name: string;
+  visitor: string;
+  scope: string;
+  /** PlanFix[] as JSON. */
+  fixes: string;
+  created_at: string;
+  updated_at: string;
+}
+
+/** Visitors that users have made up; the built-in ones are in `src/core/load/visitors.ts`. */
+export interface VisitorTable {
+  id: Generated<number>;
+  name: string;
+  spec: string;
 }
 
 /** Response bodies and screenshots, once by content hash (SHA-256). */

@@ -1,15 +1,19 @@
 import { useMemo, useState } from 'react';
 import { CONCERNS, type Concern, type Finding, type Harm } from '../../core/checks/finding';
-import type { Stair } from '../../core/plan/staircase';
+import { groupKey } from '../../core/plan/groupKey';
+import type { FixGroup, Stair } from '../../core/plan/staircase';
 import { ConcernDots, type ConcernRow } from '../charts/ConcernDots';
 import { StaircaseChart } from '../charts/StaircaseChart';
 import { useResource } from '../state/api';
-import { useBench } from '../state/bench';
+import { useBench, type Bench } from '../state/bench';
 import { go } from '../state/router';
 import type { FindingRow } from '../state/types';
 import { change, count, inWords, ms, range } from '../ui/format';
 import { Kbd, Loading, MEANS, Term } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
+import { News } from './News';
+import { NotExamined } from './NotExamined';
+import { worthOfGroup } from './groupWorth';
 import { useWidth } from '../ui/useWidth';
 
 /** The site in one look: the sentence, the slowest hero, the staircase, the concerns, what to fix first. */
@@ -40,6 +44,7 @@ export function BriefScreen() {
       <h2>What each concern costs: a dot is a page</h2>
       <ConcernDots rows={rows} width={width} open={(c) => go(`${base}/concerns/${c}`)} openPage={openPage} />
       <FixFirst stairs={staircase.staircase.stairs} />
+      <News />
       <NotExamined />
     </div>
   );
@@ -80,7 +85,13 @@ function SlowestHero({ openPage }: { openPage: (id: number) => void }) {
       </button>
       , <span className="cost">{ms(slow.lcpMs)}</span>. {cause}{' '}
       <span className="soft">
-        {count(data.value?.pages.length ?? 0, 'page')} recorded as {data.value?.device}.
+        {count(data.value?.pages.length ?? 0, 'page')} recorded as {data.value?.device}
+        {' · '}
+        <a href="#news">news</a>
+        {' · '}
+        <a href="#not-examined" onClick={() => document.querySelector('#not-examined')?.setAttribute('open', '')}>
+          what was not examined
+        </a>
       </span>
     </p>
   );
@@ -168,6 +179,14 @@ function concernText(concern: Concern, own: readonly Finding[]): string {
   }
 }
 
+/** The findings that a fix removes, as a list. */
+function listBehind(group: FixGroup, bench: Bench): string {
+  const [fix] = group.fixes;
+  const page = bench.pages.find((p) => p.graph.page === fix?.page);
+  const concern = fix?.findings.map((id) => page?.concerns[id]).find(Boolean) ?? 'hero';
+  return `/sites/${bench.site.value?.id ?? ''}/concerns/${concern}?fix=${groupKey(group.id)}`;
+}
+
 function FixFirst({ stairs }: { stairs: readonly Stair[] }) {
   const bench = useBench();
   const [row, setRow] = useState(0);
@@ -180,15 +199,23 @@ function FixFirst({ stairs }: { stairs: readonly Stair[] }) {
   return (
     <>
       <h2>
-        Fix first <span className="soft normal">what wins most on top of the fixes above it</span>
+        Fix first{' '}
+        <span className="soft normal">
+          what wins most on top of the fixes above it, and what that is worth over all links to its pages
+        </span>
       </h2>
       <table className="rows">
         <tbody>
           {shown.map((s, i) => {
             const on = bench.chosen.includes(s.group.id);
+            const worth = worthOfGroup(s.group, bench.staircase?.staircase.alone, bench.pages);
             return (
               <tr key={s.group.id} data-row={i} className={i === row ? 'at' : ''} onClick={() => setRow(i)}>
-                <td>{s.group.title}</td>
+                <td className="wide-cell">
+                  <button className="link plain-link" onClick={() => go(listBehind(s.group, bench))}>
+                    {s.group.title}
+                  </button>
+                </td>
                 <td className="soft">
                   {count(s.group.pages, 'page')} · about {s.group.effort} min
                 </td>
@@ -197,6 +224,9 @@ function FixFirst({ stairs }: { stairs: readonly Stair[] }) {
                   <span className="soft">
                     to {ms(s.lcpMs)} ({range(s.range)})
                   </span>
+                </td>
+                <td className="soft">
+                  <Term means={worth.text}>{worth.short}</Term>
                 </td>
                 <td className="right">
                   <button className={on ? 'put on' : 'put'} onClick={() => bench.toggle(s.group.id)} aria-pressed={on}>
@@ -210,19 +240,5 @@ function FixFirst({ stairs }: { stairs: readonly Stair[] }) {
       </table>
       {shown.length === 0 && <p className="soft">No fix would change the hero paint of these pages.</p>}
     </>
-  );
-}
-
-function NotExamined() {
-  return (
-    <details className="twin">
-      <summary>What was not examined</summary>
-      <ul className="soft">
-        <li>Only the pages in this sweep; other pages of the site may have other faults.</li>
-        <li>Entrances and addresses that no capture went through; certificates and their dates.</li>
-        <li>Repeat visits: every figure is for somebody who comes for the first time.</li>
-        <li>What happens after the load: scrolling, clicking, menus that were closed.</li>
-      </ul>
-    </details>
   );
 }

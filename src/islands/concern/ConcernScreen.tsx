@@ -1,6 +1,7 @@
 import { useMemo, useRef, useState } from 'react';
 import { CHECKS } from '../../core/checks';
 import { CONCERNS, type Concern } from '../../core/checks/finding';
+import { groupKey } from '../../core/plan/groupKey';
 import type { CausePlace } from '../../engine/store/causes';
 import type { MuteRow } from '../../engine/store/mutes';
 import { MutedNotice, unmute } from '../findings/MuteForm';
@@ -26,7 +27,7 @@ const QUESTION: Readonly<Record<Concern, string>> = {
 };
 
 /** Query parameters that narrow the list, as the API knows them. */
-const FILTERS = ['harm', 'check', 'folder', 'template', 'host', 'search', 'muted'] as const;
+const FILTERS = ['harm', 'check', 'cause', 'folder', 'template', 'host', 'search', 'muted'] as const;
 
 /** All findings of a concern, grouped by the change that removes them. */
 export function ConcernScreen({ concern }: { concern: Concern }) {
@@ -51,9 +52,14 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
   );
   const sort = (query.get('sort') ?? 'worth') as CauseSort;
   const alone = bench.staircase?.staircase.alone;
+  const fix = query.get('fix');
+  const onlyFix = bench.groups.find((g) => groupKey(g.id) === fix);
   const causes = useMemo(
-    () => rateCauses(found.value?.causes ?? [], bench.groups, alone, sort),
-    [found.value, bench.groups, alone, sort],
+    () =>
+      rateCauses(found.value?.causes ?? [], bench.groups, alone, sort).filter(
+        (c) => !onlyFix || c.groups.some((g) => g.id === onlyFix.id),
+      ),
+    [found.value, bench.groups, alone, sort, onlyFix],
   );
   const most = Math.max(0, ...causes.map((c) => c.worth.seconds));
   const openPlace = (p: CausePlace) =>
@@ -73,7 +79,7 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
     e: () => current && setOpen((o) => (o === current.row.cause ? undefined : current.row.cause)),
     b: () => current?.groups[0] && bench.toggle(current.groups[0].id),
   });
-  const narrowed = FILTERS.some((f) => query.get(f));
+  const narrowed = onlyFix !== undefined || FILTERS.some((f) => query.get(f));
   const exports = `/api/sweeps/${bench.sweepId ?? 0}/findings?${filter.toString()}`;
   return (
     <>
@@ -105,6 +111,14 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
           ))}
         </span>
       </div>
+      {(onlyFix ?? query.get('cause')) && (
+        <p className="notice">
+          {onlyFix ? `Only what “${onlyFix.title}” removes.` : 'Only one cause.'}{' '}
+          <button className="link" onClick={() => setQuery({ fix: null, cause: null })}>
+            All of them
+          </button>
+        </p>
+      )}
       {found.value && <CauseFilters answer={found.value} />}
       <MutedNotice
         mute={muted}
@@ -145,7 +159,7 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
           />
         ))}
       </ul>
-      {found.value && found.value.total > causes.length && (
+      {found.value && !onlyFix && found.value.total > causes.length && (
         <p className="soft">
           {found.value.total - causes.length} more causes: narrow the list, or export it to see all.
         </p>

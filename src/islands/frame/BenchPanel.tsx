@@ -5,6 +5,9 @@ import { BenchBar } from '../charts/BenchBar';
 import { bytes, change, count, ms } from '../ui/format';
 import { Kbd, MEANS, Term } from '../ui/parts';
 import { useKeys } from '../ui/useKeys';
+import { useReorder } from '../ui/useReorder';
+import { overlapText } from '../plan/FixTable';
+import { ScopePick } from '../plan/ScopePick';
 
 /** The bench: fixes under consideration and their combined forecast, on every screen. */
 export function BenchPanel() {
@@ -12,7 +15,7 @@ export function BenchPanel() {
   const { benchOpen, setBenchOpen } = useSession();
   useKeys({ u: bench.undo });
   const { answer, chosen, groups, visitor } = bench;
-  const pages = new Set(groups.filter((g) => chosen.includes(g.id)).flatMap((g) => g.fixes.map((f) => f.page))).size;
+  const rowProps = useReorder(chosen, bench.move);
   const toTry = bench.staircase?.staircase.stairs.find((s) => !chosen.includes(s.group.id));
   if (!benchOpen) {
     return (
@@ -29,7 +32,7 @@ export function BenchPanel() {
       <div className="between">
         <b>Bench</b>
         <span className="soft">
-          {count(chosen.length, 'fix', 'fixes')} · {count(pages, 'page')}{' '}
+          {count(chosen.length, 'fix', 'fixes')} · <ScopePick />{' '}
           <button className="link" onClick={() => setBenchOpen(false)} aria-label="Fold the bench">
             ›
           </button>
@@ -38,7 +41,8 @@ export function BenchPanel() {
       {answer ? (
         <div aria-live="polite">
           <p className="soft small">
-            <Term means={MEANS.average}>Average page</Term>, {visitor.name.toLowerCase()}
+            {bench.scoped.length === 1 ? 'This page' : <Term means={MEANS.average}>Average page</Term>},{' '}
+            {visitor.name.toLowerCase()}
           </p>
           <BenchBar
             name={<Term means={MEANS.lcp}>Hero painted</Term>}
@@ -79,14 +83,14 @@ export function BenchPanel() {
           const group = groups.find((g) => g.id === id);
           const effect = answer?.groups.find((g) => g.id === id);
           if (!group) return null;
-          const overlap = effect ? effect.addedMs - effect.aloneMs : 0;
+          const overlap = effect && overlapText(effect, bench);
           return (
-            <li key={id}>
+            <li key={id} {...rowProps(id)}>
               <button
                 className="tick on"
                 onClick={() => bench.toggle(id)}
-                aria-label={`Take ${group.title} off the bench`}
-                title="Take off the bench"
+                aria-label={`Take ${group.title} off the bench. Alt and arrow up or down move it.`}
+                title="Take off the bench; drag, or Alt with the arrows, to move it"
               />
               <span>{group.title}</span>
               <b className={effect && effect.addedMs < -40 ? 'gain' : effect && effect.addedMs > 40 ? 'cost' : 'soft'}>
@@ -94,11 +98,7 @@ export function BenchPanel() {
               </b>
               <small>
                 alone {effect ? change(effect.aloneMs) : '…'} · {count(group.pages, 'page')}
-                {overlap > 60
-                  ? ` · ${ms(overlap)} overlaps with the ones above`
-                  : overlap < -60
-                    ? ` · ${ms(-overlap)} more together with the ones above`
-                    : ''}
+                {overlap ? ` · ${overlap}` : ''}
               </small>
             </li>
           );
@@ -117,7 +117,10 @@ export function BenchPanel() {
           </button>
         </p>
       )}
-      <p className="small">
+      <p className="small bench-links">
+        <button className="link" onClick={() => go(`/sites/${bench.site.value?.id ?? ''}/plan`)}>
+          Plan, target, hand over
+        </button>
         <button className="link" onClick={() => go(`/sites/${bench.site.value?.id ?? ''}/trust`)}>
           How far can I trust this?
         </button>

@@ -17,12 +17,12 @@ export function Rail({ rest }: { rest: string }) {
       on: rest === `/concerns/${c.id}`,
     })),
     { to: `${base}/checks`, name: 'Checks and limits', on: rest === '/checks' },
+    { to: `${base}/plan`, name: 'Bench and plans', on: rest === '/plan', line: true },
     {
       to: `${base}/pages`,
       name: 'Pages',
       n: sweep?.addresses || (data.value?.pages.length ?? 0),
       on: /^\/(pages|facts)/.test(rest),
-      line: true,
     },
     { to: `${base}/sweep`, name: 'New sweep', on: rest === '/sweep' || rest.startsWith('/jobs'), line: true },
   ];

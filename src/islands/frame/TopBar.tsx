@@ -1,53 +1,35 @@
-import { Menu, useMantineColorScheme, useComputedColorScheme } from '@mantine/core';
-import { VISITORS } from '../../core/load/visitors';
+import { Menu, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
 import { useBench } from '../state/bench';
-import { go, setQuery } from '../state/router';
+import { go, setQuery, useLocation } from '../state/router';
 import { useSession } from '../state/session';
+import { nextVisitor, useVisitors } from '../state/visitors';
 import { day } from '../ui/format';
 import { Kbd } from '../ui/parts';
 import { useKeys } from '../ui/useKeys';
+import { VisitorSwitch } from '../visitors/VisitorSwitch';
 import { Brand } from './Brand';
 import { JobsMenu } from './JobsMenu';
-import { nextVisitor } from './nextVisitor';
+import { openPalette } from './Palette';
 
-/** Site, sweep, visitor switch, help and theme. */
+/** Site, sweep and what it is held against, visitor switch, palette, jobs, help and theme. */
 export function TopBar() {
-  const { site, sweepId, visitor, setVisitor } = useBench();
+  const { site, visitor, setVisitor } = useBench();
   const { setHelpOpen } = useSession();
-  useKeys({ v: () => setVisitor(nextVisitor(visitor.id)) });
-  const sweeps = site.value?.sweeps ?? [];
-  const sweep = sweeps.find((s) => s.id === sweepId);
+  const visitors = useVisitors();
+  useKeys({ v: () => setVisitor(nextVisitor(visitors, visitor.id)) });
   return (
     <header className="top">
       <Brand />
       <a className="pick" href="/" onClick={(e) => (e.preventDefault(), go('/'))} title="All sites">
         <b>{site.value?.name ?? '…'}</b>
       </a>
-      {sweep &&
-        (sweeps.length > 1 ? (
-          <Menu position="bottom-start">
-            <Menu.Target>
-              <button className="pick">
-                Sweep <b>{day(sweep.day)}</b> ▾
-              </button>
-            </Menu.Target>
-            <Menu.Dropdown>
-              {sweeps.map((s) => (
-                <Menu.Item key={s.id} onClick={() => setQuery({ sweep: String(s.id) })}>
-                  {day(s.day)} · {s.addresses > 0 && `${s.addresses.toLocaleString('en-GB')} pages, `}
-                  {s.captures} captures{s.startedAt && !s.endedAt ? ', not ended' : ''}
-                </Menu.Item>
-              ))}
-            </Menu.Dropdown>
-          </Menu>
-        ) : (
-          <span className="pick">
-            Sweep <b>{day(sweep.day)}</b>
-          </span>
-        ))}
-      <VisitorSwitch value={visitor.id} onChange={setVisitor} />
+      <SweepPick />
+      <VisitorSwitch value={visitor} onChange={setVisitor} />
+      <button className="pick" onClick={openPalette} aria-label="Find a page or an action">
+        Find <Kbd>Ctrl K</Kbd>
+      </button>
       <JobsMenu />
-      <button className="pick" onClick={() => setHelpOpen(true)} aria-label="Keyboard shortcuts">
+      <button className="pick keys" onClick={() => setHelpOpen(true)} aria-label="Keyboard shortcuts">
         Keys <Kbd>?</Kbd>
       </button>
       <ThemeButton />
@@ -55,23 +37,56 @@ export function TopBar() {
   );
 }
 
-/** For whom every figure is given. */
-export function VisitorSwitch({ value, onChange }: { value: string; onChange: (id: string) => void }) {
+/** The sweep that is looked at, and the one it is held against. */
+function SweepPick() {
+  const { site, sweepId } = useBench();
+  const { query } = useLocation();
+  const sweeps = site.value?.sweeps ?? [];
+  const sweep = sweeps.find((s) => s.id === sweepId);
+  if (!sweep) return null;
+  const others = sweeps.filter((s) => s.id !== sweep.id && s.captures > 0);
+  const older = sweeps.slice(sweeps.indexOf(sweep) + 1).find((s) => s.captures > 0);
+  const against = others.find((s) => s.id === Number(query.get('with'))) ?? older;
   return (
-    <div className="visitors" role="radiogroup" aria-label="Visitor">
-      {VISITORS.map((v) => (
-        <button
-          key={v.id}
-          role="radio"
-          aria-checked={v.id === value}
-          className={v.id === value ? 'on' : ''}
-          title={`${v.screenWidth} x ${v.screenHeight} at ${v.density}x, round trip ${v.rttMs} ms, ${v.downKbps / 1000} Mbit/s down, processor ${v.cpuFactor}x slower`}
-          onClick={() => onChange(v.id)}
-        >
-          {v.name}
-        </button>
-      ))}
-    </div>
+    <>
+      {sweeps.length > 1 ? (
+        <Menu position="bottom-start">
+          <Menu.Target>
+            <button className="pick">
+              Sweep <b>{day(sweep.day)}</b> ▾
+            </button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            {sweeps.map((s) => (
+              <Menu.Item key={s.id} onClick={() => setQuery({ sweep: String(s.id), with: null })}>
+                {day(s.day)} · {s.addresses > 0 && `${s.addresses.toLocaleString('en-GB')} pages, `}
+                {s.captures} captures{s.startedAt && !s.endedAt ? ', not ended' : ''}
+              </Menu.Item>
+            ))}
+          </Menu.Dropdown>
+        </Menu>
+      ) : (
+        <span className="pick">
+          Sweep <b>{day(sweep.day)}</b>
+        </span>
+      )}
+      {against && (
+        <Menu position="bottom-start">
+          <Menu.Target>
+            <button className="pick against">
+              against <b>{day(against.day)}</b> ▾
+            </button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            {others.map((s) => (
+              <Menu.Item key={s.id} onClick={() => setQuery({ with: String(s.id) })}>
+                {day(s.day)} · {s.captures} captures
+              </Menu.Item>
+            ))}
+          </Menu.Dropdown>
+        </Menu>
+      )}
+    </>
   );
 }
 

@@ -1,11 +1,33 @@
 import { useState } from 'react';
 import type { CaptureView, ShownFinding } from '../state/types';
+import { useResource } from '../state/api';
 import { Term } from '../ui/parts';
 
 const WIDTH = 168;
 
+/** The first screens of both devices, side by side where there is room; the one at hand with the finding's element. */
+export function HeroPictures({ view, finding, open }: { view: CaptureView; finding?: ShownFinding; open: Open }) {
+  const [twin] = view.twins;
+  const other = useResource<CaptureView>(twin && `/api/captures/${twin.id}`);
+  return (
+    <div className="shots">
+      <HeroPicture view={view} finding={finding} />
+      {twin && other.value?.row.id === twin.id && (
+        <div>
+          <HeroPicture view={other.value} />
+          <button className="link small" onClick={() => open(twin.device)}>
+            Look at it as a {twin.device} visitor
+          </button>
+        </div>
+      )}
+    </div>
+  );
+}
+
+type Open = (device: 'phone' | 'desktop') => void;
+
 /** The screenshot with the hero outlined, and the element of the finding at hand; inert. */
-export function HeroPicture({ view, finding }: { view: CaptureView; finding?: ShownFinding }) {
+function HeroPicture({ view, finding }: { view: CaptureView; finding?: ShownFinding }) {
   const [broken, setBroken] = useState(false);
   const { conditions, hero } = view;
   const scale = WIDTH / conditions.screenWidth;
@@ -21,7 +43,7 @@ export function HeroPicture({ view, finding }: { view: CaptureView; finding?: Sh
             src={`/api/bodies/${shot}`}
             width={WIDTH}
             height={height}
-            alt={`First screen of ${view.row.title}`}
+            alt={`First screen of ${view.row.title}, ${view.row.device}`}
             onError={() => setBroken(true)}
           />
         ) : (
@@ -56,6 +78,7 @@ export function HeroPicture({ view, finding }: { view: CaptureView; finding?: Sh
         )}
       </div>
       <figcaption>
+        <b>{view.row.device === 'phone' ? 'Phone' : 'Desktop'}</b>{' '}
         <Term means="The largest picture or text of the first screen. Its paint is Largest Contentful Paint (LCP).">
           Hero
         </Term>

@@ -1,6 +1,8 @@
 import { useEffect, useState } from 'react';
+import { deviceOf, VISITORS } from '../../core/load/visitors';
 import type { StoryAnswer } from '../../workers/benchMessages';
-import { StoryChart } from '../charts/StoryChart';
+import { SplitChart } from '../charts/SplitChart';
+import { StoryChart } from '../charts/story/StoryChart';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
 import { go, setQuery, useLocation } from '../state/router';
@@ -11,7 +13,7 @@ import { useKeys } from '../ui/useKeys';
 import { useWidth } from '../ui/useWidth';
 import { FactsView } from './FactsView';
 import { FindingsView } from './FindingsView';
-import { HeroPicture } from './HeroPicture';
+import { HeroPictures } from './HeroPicture';
 import { LoadsView } from './LoadsView';
 import { SourceView } from './SourceView';
 
@@ -59,8 +61,16 @@ export function PageScreen({ id }: { id: number }) {
       <p className="soft lead">
         {story ? <HeroSentence v={v} story={story} benchEmpty={bench.chosen.length === 0} /> : 'Re-enacting …'}
       </p>
+      {story && story.now.heroPlace > 0 && (
+        <SplitChart
+          now={story.now.split}
+          after={bench.chosen.length > 0 ? story.after.split : undefined}
+          width={width}
+        />
+      )}
       {story && (
         <StoryChart
+          key={id}
           story={story}
           graph={page.graph}
           width={width}
@@ -69,7 +79,11 @@ export function PageScreen({ id }: { id: number }) {
         />
       )}
       <div className="page-body">
-        <HeroPicture view={v} finding={tab === 'findings' ? finding : undefined} />
+        <HeroPictures
+          view={v}
+          finding={tab === 'findings' ? finding : undefined}
+          open={(device) => bench.setVisitor(VISITORS.find((x) => deviceOf(x) === device)?.id ?? 'phone-busy')}
+        />
         <div className="page-tabs">
           <div className="tabs" role="tablist">
             {TABS.map((t) => (

@@ -2,10 +2,10 @@ import { Modal } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { Brand } from '../frame/Brand';
 import { JobsMenu } from '../frame/JobsMenu';
-import { ThemeButton, VisitorSwitch } from '../frame/TopBar';
-import { nextVisitor } from '../frame/nextVisitor';
+import { ThemeButton } from '../frame/TopBar';
+import { VisitorSwitch } from '../visitors/VisitorSwitch';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
-import { useVisitor } from '../state/bench';
+import { nextVisitor, useVisitor, useVisitors } from '../state/visitors';
 import { go, setQuery } from '../state/router';
 import { useSession } from '../state/session';
 import type { SiteSummary } from '../state/types';
@@ -18,6 +18,7 @@ import { ImportList, useImports } from './imports';
 /** Every site; capture files may be dropped anywhere on the page. */
 export function SitesScreen() {
   const visitor = useVisitor();
+  const visitors = useVisitors();
   const { setHelpOpen } = useSession();
   const sites = useResource<{ sites: SiteSummary[] }>(`/api/sites?visitor=${visitor.id}`);
   const imports = useImports(sites.reload);
@@ -27,7 +28,7 @@ export function SitesScreen() {
   const open = (s: SiteSummary) => go(`/sites/${s.id}?visitor=${visitor.id}`);
   useKeys({
     '?': () => setHelpOpen(true),
-    v: () => setQuery({ visitor: nextVisitor(visitor.id) }),
+    v: () => setQuery({ visitor: nextVisitor(visitors, visitor.id) }),
     j: () => setRow((r) => moveRow(r, 1, list.length)),
     k: () => setRow((r) => moveRow(r, -1, list.length)),
     Enter: () => list[row] && open(list[row]),
@@ -37,7 +38,7 @@ export function SitesScreen() {
     <>
       <header className="top">
         <Brand />
-        <VisitorSwitch value={visitor.id} onChange={(id) => setQuery({ visitor: id })} />
+        <VisitorSwitch value={visitor} onChange={(id) => setQuery({ visitor: id })} />
         <JobsMenu />
         <button className="pick" onClick={() => setHelpOpen(true)} aria-label="Keyboard shortcuts">
           Keys <Kbd>?</Kbd>

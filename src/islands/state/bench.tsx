@@ -1,39 +1,48 @@
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
-import { shortHash } from '../../core/hash';
-import { deviceOf, VISITORS, parseVisitor, type Visitor } from '../../core/load/visitors';
+import { deviceOf, type Visitor } from '../../core/load/visitors';
+import { groupKey } from '../../core/plan/groupKey';
+import { pagesIn, parseScope, scopeText, type Scope } from '../../core/plan/plan';
 import { groupFixes, type FixGroup } from '../../core/plan/staircase';
 import { currentSweep } from '../../core/site/currentSweep';
-import type { Answer, Ask, BenchAnswer, BenchPage, StaircaseAnswer, StoryAnswer } from '../../workers/benchMessages';
+import type { BenchPage } from '../../workers/benchMessages';
 import { shortTitles } from '../ui/titles';
 import { useResource, type Resource } from './api';
+import { useForecasts, type Forecasts } from './forecasts';
 import { isOpen, useJobs } from './jobs';
 import { setQuery, useLocation } from './router';
 import type { BenchAnswerPages, SiteAnswer } from './types';
+import { useVisitor } from './visitors';
 
 /** What the frame and every screen of a site share. */
-export interface Bench {
+export interface Bench extends Forecasts {
   readonly site: Resource<SiteAnswer>;
   readonly sweepId?: number;
   readonly data: Resource<BenchAnswerPages>;
   readonly visitor: Visitor;
   readonly pages: readonly BenchPage[];
+  /** Pages that the bench is about. */
+  readonly scope: Scope;
+  readonly scoped: readonly BenchPage[];
   readonly groups: readonly FixGroup[];
-  /** Ids of the groups on the bench, in the order in which they were put there. */
+  /** Ids of the groups on the bench, in the order in which they count. */
   readonly chosen: readonly string[];
-  readonly answer?: BenchAnswer;
-  readonly staircase?: StaircaseAnswer;
-  /** The worker has the pages: stories can be asked for. */
-  readonly ready: boolean;
+  /** Keys of the bench as they stand in the address. */
+  readonly keys: string;
   /** The last change can be taken back. */
   readonly canUndo: boolean;
   toggle(groupId: string): void;
   choose(ids: readonly string[]): void;
+  /** Moves a group to another place in the order. */
+  move(groupId: string, to: number): void;
   undo(): void;
+  setScope(scope: Scope): void;
   setVisitor(id: string): void;
-  story(captureId: number): Promise<StoryAnswer>;
 }
 
 const Context = createContext<Bench | undefined>(undefined);
+
+/** The bench of the site at hand; undefined where there is none. */
+export const useMaybeBench = (): Bench | undefined => useContext(Context);
 
 /** The bench of the site at hand. */
 export function useBench(): Bench {
@@ -41,22 +50,6 @@ export function useBench(): Bench {
   if (!bench) throw new Error('no bench around this screen');
   return bench;
 }
-
-/** The visitor named in the address, or the first. */
-export function useVisitor(): Visitor {
-  const { query } = useLocation();
-  const name = query.get('visitor') ?? '';
-  return useMemo(() => {
-    try {
-      return name ? parseVisitor(name) : (VISITORS[0] as Visitor);
-    } catch {
-      return VISITORS[0] as Visitor;
-    }
-  }, [name]);
-}
-
-/** Short form of a group's id, for the address. */
-export const groupKey = (id: string) => shortHash(id).slice(0, 7);
 
 export function BenchProvider({ siteId, children }: { siteId: number; children: ReactNode }) {
   const { query } = useLocation();
@@ -69,23 +62,24 @@ export function BenchProvider({ siteId, children }: { siteId: number; children: 
     sweepId === undefined ? undefined : `/api/sweeps/${sweepId}/bench?device=${deviceOf(visitor)}`,
   );
   useReloadAfterJobs(siteId, site.reload, data.reload);
-  const pages = useMemo<BenchPage[]>(() => {
-    const rows = data.value?.pages ?? [];
-    const titles = shortTitles(rows.map((p) => p.row.title || p.row.page));
-    return rows.map((p, i) => ({
-      captureId: p.row.id,
-      title: titles[i] ?? p.row.page,
-      graph: p.graph,
-      fixes: p.fixes,
-      concerns: p.concerns,
-    }));
-  }, [data.value]);
+  const pages = useMemo(() => benchPagesOf(data.value), [data.value]);
   const groups = useMemo(() => groupFixes(pages), [pages]);
   const keys = query.get('bench') ?? '';
   const chosen = useMemo(() => {
     const byKey = new Map(groups.map((g) => [groupKey(g.id), g.id]));
     return keys.split('.').flatMap((k) => byKey.get(k) ?? []);
   }, [keys, groups]);
+  const scopeWords = query.get('scope') ?? '';
+  const scope = useMemo(() => parseScope(scopeWords), [scopeWords]);
+  // A scope that names nothing in this sweep is about all of it.
+  const scoped = useMemo(() => {
+    const own = pagesIn(
+      pages.map((p) => ({ ...p, page: p.graph.page, template: p.template?.id })),
+      scope,
+    ).map((p) => p.captureId);
+    return own.length > 0 && own.length < pages.length ? pages.filter((p) => own.includes(p.captureId)) : pages;
+  }, [pages, scope]);
+  const within = useMemo(() => (scoped === pages ? undefined : scoped.map((p) => p.captureId)), [scoped, pages]);
   const history = useRef<string[]>([]);
   const [, setTurn] = useState(0);
 
@@ -104,31 +98,51 @@ export function BenchProvider({ siteId, children }: { siteId: number; children: 
     if (!new URL(window.location.href).searchParams.has('bench') && kept) setQuery({ bench: kept });
   }, [siteId]);
 
-  const worker = useForecasts(pages, visitor, chosen);
+  const forecasts = useForecasts(pages, visitor, chosen, within);
   const bench: Bench = {
+    ...forecasts,
     site,
     sweepId,
     data,
     visitor,
     pages,
+    scope: scoped === pages ? { kind: 'all' } : scope,
+    scoped,
     groups,
     chosen,
-    answer: worker.answer,
-    staircase: worker.staircase,
-    ready: worker.ready,
+    keys,
     canUndo: history.current.length > 0,
     toggle: (id) => write(chosen.includes(id) ? chosen.filter((c) => c !== id) : [...chosen, id]),
     choose: write,
+    move: (id, to) => {
+      const rest = chosen.filter((c) => c !== id);
+      rest.splice(Math.max(0, Math.min(rest.length, to)), 0, id);
+      if (rest.join() !== chosen.join()) write(rest);
+    },
     undo: () => {
       const before = history.current.pop();
       if (before === undefined) return;
       localStorage.setItem(`bench:${siteId}`, before);
       setQuery({ bench: before || null });
     },
+    setScope: (next) => setQuery({ scope: scopeText(next) || null }),
     setVisitor: (id) => setQuery({ visitor: id }),
-    story: worker.story,
   };
   return <Context.Provider value={bench}>{children}</Context.Provider>;
+}
+
+function benchPagesOf(data: BenchAnswerPages | undefined): BenchPage[] {
+  const rows = data?.pages ?? [];
+  const titles = shortTitles(rows.map((p) => p.row.title || p.row.page));
+  return rows.map((p, i) => ({
+    captureId: p.row.id,
+    title: titles[i] ?? p.row.page,
+    graph: p.graph,
+    fixes: p.fixes,
+    concerns: p.concerns,
+    linksIn: p.linksIn,
+    template: p.template,
+  }));
 }
 
 /** Reads site and sweep again when a job of the site has begun its sweep or has ended. */
@@ -145,82 +159,4 @@ function useReloadAfterJobs(siteId: number, ...reloads: (() => void)[]): void {
     before.current = text;
     if (!first) for (const reload of run.current) reload();
   }, [text]);
-}
-
-interface Forecasts {
-  readonly answer?: BenchAnswer;
-  readonly staircase?: StaircaseAnswer;
-  readonly ready: boolean;
-  story(captureId: number): Promise<StoryAnswer>;
-}
-
-/**
- * Keeps two workers with the pages and asks them whenever visitor or bench change: the staircase takes
- * a second and must not keep the bench waiting.
- */
-function useForecasts(pages: readonly BenchPage[], visitor: Visitor, chosen: readonly string[]): Forecasts {
-  const worker = useRef<Worker | undefined>(undefined);
-  const climber = useRef<Worker | undefined>(undefined);
-  const ids = useRef(0);
-  const waiting = useRef(new Map<number, (value: StoryAnswer) => void>());
-  const latest = useRef({ bench: 0, staircase: 0 });
-  // Answers carry the visitor they are for: figures of another one are never shown.
-  const [answer, setAnswer] = useState<{ visitor: string; value: BenchAnswer }>();
-  const [staircase, setStaircase] = useState<{ visitor: string; value: StaircaseAnswer }>();
-  const [posted, setPosted] = useState<readonly BenchPage[]>();
-  const send = useCallback((ask: Ask) => {
-    if (ask.ask !== 'staircase') worker.current?.postMessage(ask);
-    if (ask.ask === 'staircase' || ask.ask === 'pages') climber.current?.postMessage(ask);
-  }, []);
-
-  useEffect(() => {
-    const both = [0, 1].map(
-      () => new Worker(new URL('../../workers/benchWorker.ts', import.meta.url), { type: 'module' }),
-    );
-    [worker.current, climber.current] = both;
-    const onMessage = (event: MessageEvent<Answer>) => {
-      const { data } = event;
-      if (data.answer === 'bench') {
-        if (data.id !== latest.current.bench) return;
-        setAnswer({ visitor: data.visitor, value: data.value });
-      } else if (data.answer === 'staircase') {
-        if (data.id === latest.current.staircase) setStaircase({ visitor: data.visitor, value: data.value });
-      } else {
-        waiting.current.get(data.id)?.(data.value);
-        waiting.current.delete(data.id);
-      }
-    };
-    for (const w of both) w.onmessage = onMessage;
-    return () => both.forEach((w) => w.terminate());
-  }, []);
-  useEffect(() => {
-    setStaircase(undefined);
-    send({ ask: 'pages', pages });
-    setPosted(pages);
-  }, [pages, send]);
-  useEffect(() => {
-    if (pages.length === 0) return;
-    latest.current.bench = ++ids.current;
-    send({ ask: 'bench', id: latest.current.bench, visitor, groups: chosen });
-  }, [pages, visitor, chosen, send]);
-  useEffect(() => {
-    if (pages.length === 0) return;
-    latest.current.staircase = ++ids.current;
-    send({ ask: 'staircase', id: latest.current.staircase, visitor });
-  }, [pages, visitor, send]);
-  const story = useCallback(
-    (captureId: number) =>
-      new Promise<StoryAnswer>((done) => {
-        const id = ++ids.current;
-        waiting.current.set(id, done);
-        send({ ask: 'story', id, visitor, groups: chosen, captureId });
-      }),
-    [visitor, chosen, send],
-  );
-  return {
-    answer: answer?.visitor === visitor.id ? answer.value : undefined,
-    staircase: staircase?.visitor === visitor.id ? staircase.value : undefined,
-    ready: posted === pages,
-    story,
-  };
 }

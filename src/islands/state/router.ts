@@ -37,7 +37,8 @@ export function useLocation(): Location {
 export function go(to: string): void {
   const url = new URL(to, window.location.href);
   const site = (path: string) => /^\/sites\/\d+/.exec(path)?.[0];
-  const keeps = site(url.pathname) === site(current.path) ? ['visitor', 'sweep', 'bench'] : ['visitor'];
+  const keeps =
+    site(url.pathname) === site(current.path) ? ['visitor', 'sweep', 'with', 'bench', 'scope', 'plan'] : ['visitor'];
   for (const keep of keeps) {
     const value = current.query.get(keep);
     if (value && !url.searchParams.has(keep) && url.pathname !== '/') url.searchParams.set(keep, value);

@@ -1,15 +1,14 @@
 import type { CaptureRow } from '../../engine/store/captures';
 import type { SweepRow } from '../../engine/store/sweeps';
 import type { SiteRow } from '../../engine/store/sites';
-import type { Fix } from '../../core/fixes/fix';
-import type { LoadGraph } from '../../core/load/graph';
-import type { Concern } from '../../core/checks/finding';
+import type { BenchRow } from '../../engine/services/benchPages';
 
 /** Answers of the API as the screens use them (types only: no server code comes along). */
 export type { CaptureView, LoadRow, ShownFinding } from '../../engine/services/captureView';
 export type { SiteSummary } from '../../engine/services/summariseSites';
 export type { ImportResult } from '../../engine/services/importHar';
 export type { FindingRow } from '../../engine/store/findings';
+export type { SweepNews } from '../../engine/services/sweepNews';
 export type { CaptureRow };
 
 export type SiteAnswer = SiteRow & { readonly sweeps: readonly SweepRow[] };
@@ -18,10 +17,5 @@ export interface BenchAnswerPages {
   readonly sweep: { readonly id: number; readonly day: string };
   readonly device: 'phone' | 'desktop';
   readonly counts: Readonly<Record<string, number>>;
-  readonly pages: readonly {
-    readonly row: CaptureRow;
-    readonly graph: LoadGraph;
-    readonly fixes: readonly Fix[];
-    readonly concerns: Readonly<Record<string, Concern>>;
-  }[];
+  readonly pages: readonly BenchRow[];
 }

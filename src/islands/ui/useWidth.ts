@@ -1,7 +1,15 @@
-import { useElementSize } from '@mantine/hooks';
+import { useCallback, useRef, useState } from 'react';
 
-/** Width of an element for charts, with a floor until it is known. */
-export function useWidth(least: number): { ref: (node: HTMLDivElement | null) => void; width: number } {
-  const { ref, width } = useElementSize<HTMLDivElement>();
-  return { ref: ref as never, width: Math.max(least, Math.floor(width) || least) };
+/** Width of an element for charts, with a floor; follows the element also when it is mounted later. */
+export function useWidth(least: number): { ref: (node: HTMLElement | null) => void; width: number } {
+  const [width, setWidth] = useState(0);
+  const observer = useRef<ResizeObserver | undefined>(undefined);
+  const ref = useCallback((node: HTMLElement | null) => {
+    observer.current?.disconnect();
+    if (!node) return;
+    setWidth(Math.floor(node.getBoundingClientRect().width));
+    observer.current = new ResizeObserver(([entry]) => entry && setWidth(Math.floor(entry.contentRect.width)));
+    observer.current.observe(node);
+  }, []);
+  return { ref, width: Math.max(least, width) };
 }

@@ -16,6 +16,20 @@ export function json(value: unknown, status = 200): Response {
   });
 }
 
+/** Type of an Office Open XML workbook. */
+export const SHEET_TYPE = 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet';
+
+/** A file to keep. */
+export function download(content: string | Uint8Array, type: string, name: string): Response {
+  return new Response(content as BodyInit, {
+    headers: {
+      'content-type': type,
+      'content-disposition': `attachment; filename="${name}"`,
+      'cache-control': 'no-store',
+    },
+  });
+}
+
 export function notFound(what: string, where: string): Response {
   return json(
     { error: { what, where, next: 'Go back to the list: it may have been deleted.' } } satisfies ApiError,

@@ -28,7 +28,7 @@ describe('core/plan/worth', () => {
   });
 
   it('is written short', () => {
-    const short = (seconds: number) => worthShort({ seconds, harmMs: 1, forecast: false, pages: 1, reach: 1 });
+    const short = (seconds: number) => worthShort({ seconds });
     expect([1.25, 12.3, 240, 7200].map(short)).to.deep.equal(['1.3 s', '12 s', '4 min', '2 h']);
   });
 });

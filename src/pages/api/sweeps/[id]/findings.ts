@@ -2,12 +2,12 @@ import { boolean, number, string } from 'yup';
 import { findingsCsv } from '../../../../core/handover/findingsTable';
 import { findingsSarif } from '../../../../core/handover/sarif';
 import { VERSION } from '../../../../core/version';
-import { findingsSheet } from '../../../../engine/services/findingsSheet';
+import { findingsSheet } from '../../../../engine/services/sheet';
 import { store } from '../../../../engine/services/openedStore';
 import { deviceIn } from '../../../../engine/store/captures';
 import { listFindings } from '../../../../engine/store/findings';
 import { findSweep } from '../../../../engine/store/sweeps';
-import { idOf, json, notFound, query, route } from '../../_answer';
+import { download, idOf, json, notFound, query, route, SHEET_TYPE } from '../../_answer';
 import { filterFields, filterOf } from '../../_findingFilter';
 
 const schema = filterFields.shape({
@@ -43,11 +43,7 @@ export const GET = route(async (context) => {
     case 'csv':
       return download(findingsCsv(found.rows), 'text/csv; charset=utf-8', `${name}.csv`);
     case 'xlsx':
-      return download(
-        await findingsSheet(found.rows),
-        'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
-        `${name}.xlsx`,
-      );
+      return download(await findingsSheet(found.rows), SHEET_TYPE, `${name}.xlsx`);
     case 'sarif':
       return download(JSON.stringify(findingsSarif(found.rows, VERSION)), 'application/sarif+json', `${name}.sarif`);
     case 'json-file':
@@ -56,9 +52,3 @@ export const GET = route(async (context) => {
       return json({ ...found, device, limit: q.limit, offset: q.offset });
   }
 });
-
-function download(content: string | Uint8Array, type: string, name: string): Response {
-  return new Response(content as BodyInit, {
-    headers: { 'content-type': type, 'content-disposition': `attachment; filename="${name}"` },
-  });
-}

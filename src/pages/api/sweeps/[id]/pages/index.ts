@@ -5,7 +5,7 @@ import { store } from '../../../../../engine/services/openedStore';
 import { listPages, SORTS, type PageRow } from '../../../../../engine/store/pageList';
 import { capturesByPage } from '../../../../../engine/store/pageCaptures';
 import { findSweep } from '../../../../../engine/store/sweeps';
-import { idOf, json, notFound, query, route } from '../../../_answer';
+import { download, idOf, json, notFound, query, route } from '../../../_answer';
 
 const schema = object({
   sort: string<keyof PageRow>().oneOf(SORTS).default('linksIn'),
@@ -27,12 +27,7 @@ export const GET = route(async (context) => {
     const wanted = (q.columns ?? '').split(',').filter((c): c is PageColumn => c in PAGE_COLUMNS);
     const { rows } = await listPages(db, sweep.id, filter, { ...q, offset: 0, limit: 1_000_000 });
     const columns = wanted.length > 0 ? wanted : (Object.keys(PAGE_COLUMNS) as PageColumn[]);
-    return new Response(pagesCsv(rows, columns), {
-      headers: {
-        'content-type': 'text/csv; charset=utf-8',
-        'content-disposition': `attachment; filename="pages-${sweep.day}.csv"`,
-      },
-    });
+    return download(pagesCsv(rows, columns), 'text/csv; charset=utf-8', `pages-${sweep.day}.csv`);
   }
   const found = await listPages(db, sweep.id, filter, q);
   return json({ ...found, offset: q.offset, captures: await capturesByPage(db, sweep.id, found.rows) });

@@ -1,6 +1,6 @@
-import { fileName } from '../../core/capture/url';
-import { finalFetch, type LoadGraph } from '../../core/load/graph';
-import type { Replay } from '../../core/load/replay';
+import { fileName } from '../../../core/capture/url';
+import { finalFetch, type LoadGraph } from '../../../core/load/graph';
+import type { Replay } from '../../../core/load/replay';
 
 /** What part something plays in the load. */
 export type Role = 'hero' | 'block' | 'rest';
@@ -33,9 +33,23 @@ export interface StorySide {
 }
 
 const MAX_ROWS = 8;
+/** Rows of an opened story at most: what is left stays a density. */
+const MAX_OPENED = 120;
 
-/** Sorts one re-enactment into lanes; a pure function. `focus` is a recorded load that is to have a row of its own. */
-export function storySide(graph: LoadGraph, replay: Replay, untilMs: number, focus?: number): StorySide {
+export interface StoryOptions {
+  /** Index of a recorded load that is to have a row of its own. */
+  readonly focus?: number;
+  /** Every load has a row of its own. */
+  readonly opened?: boolean;
+}
+
+/** Sorts one re-enactment into lanes; a pure function. */
+export function storySide(
+  graph: LoadGraph,
+  replay: Replay,
+  untilMs: number,
+  { focus, opened = false }: StoryOptions = {},
+): StorySide {
   const rows: StoryRow[] = [];
   const used = new Set<number>();
   const fetchRow = (id: number, role: Role, why: string) => {
@@ -86,6 +100,11 @@ export function storySide(graph: LoadGraph, replay: Replay, untilMs: number, foc
     fetchRow(focused.id, 'rest', 'the load of the marked finding');
     const at = rows.findIndex((r) => r.key === `f${focused.id}`);
     if (at >= 0) rows[at] = { ...(rows[at] as StoryRow), focus: true };
+  }
+  if (opened) {
+    const found = (id: number) => replay.fetches[id]?.foundMs ?? Infinity;
+    for (const f of [...graph.fetches].sort((a, b) => found(a.id) - found(b.id)))
+      if (rows.length < MAX_OPENED) fetchRow(f.id, 'rest', 'neither the hero’s way nor before anything shows');
   }
   rows.sort((a, b) => a.foundMs - b.foundMs || a.endMs - b.endMs);
 

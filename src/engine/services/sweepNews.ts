@@ -1,0 +1,73 @@
+import { newsBetween, type News, type SweepCause } from '../../core/site/news';
+import type { Concern, Harm } from '../../core/checks/finding';
+import { deviceIn, listCaptures } from '../store/captures';
+import { findingsWhere } from '../store/findings';
+import type { Store } from '../store/store';
+import { listSweeps, type SweepRow } from '../store/sweeps';
+
+/** News of a sweep, and which one it was held against; without an older one there is none. */
+export interface SweepNews {
+  readonly against?: { readonly id: number; readonly day: string };
+  readonly news?: News;
+}
+
+/**
+ * What is new, gone or came back in a sweep for one device.
+ * @param against the sweep to hold it against; the one before it if not stated
+ */
+export async function sweepNews(
+  store: Store,
+  sweep: { readonly id: number; readonly siteId: number },
+  device: 'phone' | 'desktop',
+  against?: number,
+): Promise<SweepNews> {
+  const all = await listSweeps(store, sweep.siteId);
+  const at = all.findIndex((s) => s.id === sweep.id);
+  const recorded = (s: SweepRow) => s.captures > 0 && s.id !== sweep.id;
+  const other = against === undefined ? all.slice(at + 1).find(recorded) : all.find((s) => s.id === against);
+  if (!other || other.id === sweep.id) return {};
+  const older = all.slice(all.indexOf(other) + 1).filter(recorded);
+  const now = await lookedAt(store, sweep.id, device);
+  const before = await lookedAt(store, other.id, device);
+  const earlier = new Set<string>();
+  for (const s of older) for (const c of (await lookedAt(store, s.id, device)).causes) earlier.add(c.cause);
+  return {
+    against: { id: other.id, day: other.day },
+    news: newsBetween(now.causes, before.causes, earlier, now.pages, before.pages),
+  };
+}
+
+async function lookedAt(store: Store, sweepId: number, wanted: 'phone' | 'desktop') {
+  const device = await deviceIn(store, sweepId, wanted);
+  const captures = await listCaptures(store, sweepId, device);
+  return { causes: await causesOf(store, sweepId, device), pages: new Set(captures.map((c) => c.page)) };
+}
+
+/** Causes that are not muted, each with its worst finding's title. */
+async function causesOf(store: Store, sweepId: number, device: 'phone' | 'desktop'): Promise<SweepCause[]> {
+  const rows = await findingsWhere(store, { sweepId, device })
+    .select([
+      'findings.cause',
+      'findings.check',
+      'findings.concern',
+      'findings.harm',
+      'findings.title',
+      'findings.page',
+    ])
+    .orderBy('findings.id')
+    .execute();
+  const causes = new Map<string, { first: (typeof rows)[number]; pages: Set<string> }>();
+  for (const row of rows) {
+    const known = causes.get(row.cause);
+    if (known) known.pages.add(row.page);
+    else causes.set(row.cause, { first: row, pages: new Set([row.page]) });
+  }
+  return [...causes].map(([cause, { first, pages }]) => ({
+    cause,
+    check: first.check,
+    concern: first.concern as Concern,
+    harm: first.harm as Harm,
+    title: first.title,
+    pages: [...pages],
+  }));
+}

@@ -1,0 +1,53 @@
+import { CHECKS } from '../../core/checks';
+import { useResource } from '../state/api';
+import { useBench } from '../state/bench';
+import { go } from '../state/router';
+import { count } from '../ui/format';
+
+interface SweepFacts {
+  readonly pages: Readonly<Record<string, number>>;
+  readonly notes: readonly { readonly what: string; readonly count: number; readonly example: string }[];
+}
+
+/** What this sweep says nothing about. */
+export function NotExamined() {
+  const { sweepId, site, data } = useBench();
+  const facts = useResource<SweepFacts>(sweepId === undefined ? undefined : `/api/sweeps/${sweepId}`);
+  const sweep = site.value?.sweeps.find((s) => s.id === sweepId);
+  const base = `/sites/${site.value?.id ?? ''}`;
+  const recorded = data.value?.pages.length ?? 0;
+  const known = sweep?.addresses ?? 0;
+  return (
+    <details className="twin" id="not-examined">
+      <summary>What was not examined</summary>
+      <ul className="soft">
+        {known > recorded ? (
+          <li>
+            <button className="link" onClick={() => go(`${base}/pages?view=all`)}>
+              {count(known - recorded, 'address', 'addresses')}
+            </button>{' '}
+            of {known.toLocaleString('en-GB')} known were not recorded by a browser: findings and forecasts say nothing
+            about them.
+          </li>
+        ) : (
+          <li>Pages of the site that were not recorded: they may have other faults.</li>
+        )}
+        {facts.value?.notes.map((n) => (
+          <li key={n.what + n.example}>
+            {n.what} {n.count > 1 && `(${n.count.toLocaleString('en-GB')} times)`}
+          </li>
+        ))}
+        <li>
+          What each of the{' '}
+          <button className="link" onClick={() => go(`${base}/checks`)}>
+            {count(CHECKS.length, 'check')}
+          </button>{' '}
+          cannot see is said beside it.
+        </li>
+        <li>Entrances and certificates that no recording went through.</li>
+        <li>Second visits: every figure here is for somebody who comes for the first time.</li>
+        <li>What happens after the load: scrolling, clicking, menus that were closed.</li>
+      </ul>
+    </details>
+  );
+}

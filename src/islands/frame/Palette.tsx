@@ -1,0 +1,129 @@
+import { useMantineColorScheme, useComputedColorScheme } from '@mantine/core';
+import {
+  createSpotlight,
+  Spotlight,
+  type SpotlightActionData,
+  type SpotlightActionGroupData,
+} from '@mantine/spotlight';
+import { CONCERNS } from '../../core/checks/finding';
+import { useBench, type Bench } from '../state/bench';
+import { go } from '../state/router';
+import { useSession } from '../state/session';
+import { useVisitors } from '../state/visitors';
+import { change, count } from '../ui/format';
+import { visitorFacts } from '../visitors/VisitorSwitch';
+
+const [store, palette] = createSpotlight();
+
+/** Opens the palette. */
+export const openPalette = (): void => palette.open();
+
+const SHOWN = 40;
+
+/** Pages, screens, fixes, visitors and actions by name. */
+export function Palette() {
+  const bench = useBench();
+  const visitors = useVisitors();
+  const { setHelpOpen, editVisitor } = useSession();
+  const { setColorScheme } = useMantineColorScheme();
+  const scheme = useComputedColorScheme('light');
+  const base = `/sites/${bench.site.value?.id ?? ''}`;
+  const groups: SpotlightActionGroupData[] = [
+    { group: 'Do', actions: actionsOf(bench, base) },
+    { group: 'Screens', actions: screensOf(base) },
+    { group: 'Pages', actions: pagesOf(bench, base) },
+    { group: 'Fixes', actions: fixesOf(bench) },
+    {
+      group: 'Visitors',
+      actions: [
+        ...visitors.map((v) => ({
+          id: `visitor ${v.name}`,
+          label: `Figures for: ${v.name}`,
+          description: visitorFacts(v),
+          onClick: () => bench.setVisitor(v.id),
+        })),
+        { id: 'make visitor', label: 'Make up a visitor …', onClick: () => editVisitor(bench.visitor) },
+      ],
+    },
+    {
+      group: 'Tool',
+      actions: [
+        { id: 'sites', label: 'All sites', onClick: () => go('/') },
+        { id: 'keys', label: 'Keys', onClick: () => setHelpOpen(true) },
+        {
+          id: 'theme',
+          label: scheme === 'dark' ? 'Light theme' : 'Dark theme',
+          onClick: () => setColorScheme(scheme === 'dark' ? 'light' : 'dark'),
+        },
+      ],
+    },
+  ];
+  return (
+    <Spotlight
+      store={store}
+      actions={groups}
+      shortcut={['mod + K']}
+      limit={SHOWN}
+      scrollable
+      maxHeight={420}
+      nothingFound="Nothing has a name like that."
+      searchProps={{ placeholder: 'A page, a fix, a screen, something to do', 'aria-label': 'Find' }}
+      highlightQuery
+    />
+  );
+}
+
+function actionsOf(bench: Bench, base: string): SpotlightActionData[] {
+  const chosen = bench.chosen.length > 0;
+  return [
+    chosen && { id: 'clear', label: 'Clear the bench', onClick: () => bench.choose([]) },
+    bench.canUndo && { id: 'undo', label: 'Undo the last change of the bench', onClick: bench.undo },
+    chosen && {
+      id: 'order',
+      label: 'Put the bench into its best order',
+      onClick: () => void bench.order(bench.chosen).then(bench.choose),
+    },
+    {
+      id: 'paying',
+      label: 'Put every fix that pays on the bench',
+      onClick: () => {
+        const stairs = bench.staircase?.staircase;
+        if (stairs) bench.choose(stairs.stairs.slice(0, stairs.paying).map((s) => s.group.id));
+      },
+    },
+    { id: 'target', label: 'Find the way to a target', onClick: () => go(`${base}/plan`) },
+    { id: 'save', label: 'Save the bench as a plan', onClick: () => go(`${base}/plan`) },
+    { id: 'sweep', label: 'Sweep the site again', onClick: () => go(`${base}/sweep`) },
+  ].filter((a) => typeof a === 'object');
+}
+
+const screensOf = (base: string): SpotlightActionData[] => [
+  { id: 'brief', label: 'Brief', onClick: () => go(base) },
+  ...CONCERNS.map((c) => ({ id: c.id, label: c.name, onClick: () => go(`${base}/concerns/${c.id}`) })),
+  { id: 'plan', label: 'Bench and plans', onClick: () => go(`${base}/plan`) },
+  { id: 'pages', label: 'Pages', onClick: () => go(`${base}/pages`) },
+  { id: 'checks', label: 'Checks and limits', onClick: () => go(`${base}/checks`) },
+  { id: 'trust', label: 'How far can I trust this?', onClick: () => go(`${base}/trust`) },
+];
+
+const pagesOf = (bench: Bench, base: string): SpotlightActionData[] =>
+  bench.pages.map((p) => ({
+    id: `page ${p.captureId}`,
+    label: p.title,
+    description: p.graph.page,
+    keywords: [p.graph.page],
+    onClick: () => go(`${base}/pages/${p.captureId}`),
+  }));
+
+function fixesOf(bench: Bench): SpotlightActionData[] {
+  return bench.groups.map((g) => {
+    const on = bench.chosen.includes(g.id);
+    const stair = bench.staircase?.staircase.stairs.find((s) => s.group.id === g.id);
+    return {
+      id: `fix ${g.id}`,
+      label: `${on ? 'Take off' : 'Put on'}: ${g.title}`,
+      description: `${count(g.pages, 'page')}, about ${g.effort} min${stair ? `, alone ${change(-stair.aloneMs)}` : ''}`,
+      onClick: () => bench.toggle(g.id),
+    };
+  });
+}

@@ -1,0 +1,55 @@
+import { Menu } from '@mantine/core';
+import { VISITORS, type Visitor } from '../../core/load/visitors';
+import { useSession } from '../state/session';
+import { useVisitors } from '../state/visitors';
+
+/** For whom every figure is given: a built-in visitor, or one of the users' own. */
+export function VisitorSwitch({ value, onChange }: { value: Visitor; onChange: (id: string) => void }) {
+  const { editVisitor } = useSession();
+  const own = useVisitors().slice(VISITORS.length);
+  const builtIn = VISITORS.some((v) => v.id === value.id);
+  return (
+    <div className="visitors">
+      <div role="radiogroup" aria-label="Visitor" className="visitor-row">
+        {VISITORS.map((v) => (
+          <button
+            key={v.id}
+            role="radio"
+            aria-checked={v.id === value.id}
+            className={v.id === value.id ? 'on' : ''}
+            title={visitorFacts(v)}
+            onClick={() => onChange(v.id)}
+          >
+            {v.name}
+          </button>
+        ))}
+      </div>
+      <Menu position="bottom-end">
+        <Menu.Target>
+          <button
+            className={builtIn ? '' : 'on'}
+            title={builtIn ? 'Other visitors' : visitorFacts(value)}
+            aria-label={builtIn ? 'Other visitors' : `Visitor: ${value.name}. Other visitors`}
+          >
+            {builtIn ? '▾' : `${value.name} ▾`}
+          </button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          {own.map((v) => (
+            <Menu.Item key={v.name} onClick={() => onChange(v.id)}>
+              <span className={v.id === value.id ? 'strong' : ''}>{v.name}</span>
+              <div className="soft small">{visitorFacts(v)}</div>
+            </Menu.Item>
+          ))}
+          {own.length > 0 && <Menu.Divider />}
+          <Menu.Item onClick={() => editVisitor(value)}>Make up a visitor …</Menu.Item>
+        </Menu.Dropdown>
+      </Menu>
+    </div>
+  );
+}
+
+/** Everything that makes a visitor, in words. */
+export function visitorFacts(v: Visitor): string {
+  return `${v.screenWidth} x ${v.screenHeight} at ${v.density}x, round trip ${v.rttMs} ms, ${v.downKbps / 1000} Mbit/s down, processor ${v.cpuFactor}x slower`;
+}
