@@ -163,8 +163,8 @@ describe('ui', () => {
       .click();
     await page.locator('.chart svg').getByText('With the bench applied').waitFor();
     await page.getByRole('tab', { name: 'Source' }).click();
-    await page.locator('.source .before').first().waitFor();
-    expect(await text('.source .after')).to.match(
+    await page.locator('.source .cm-before').first().waitFor();
+    expect(await text('.source .cm-after')).to.match(
       /src="https:\/\/media\.fernhollow\.example\/p\/glasshouse-dawn\.jpg"/,
     );
     expect(await page.locator('.shot svg rect').count()).to.equal(1);
@@ -185,8 +185,8 @@ describe('ui', () => {
     await page.getByText('The hero waits for a script').first().waitFor();
     await page.locator('li', { hasText: 'The hero waits for a script' }).first().click();
     await page.keyboard.press('e');
-    await page.locator('.source .line.at').waitFor();
-    expect(await text('.source .line.at .no')).to.match(/38/);
+    await page.locator('.source .cm-asked').waitFor();
+    expect(await text('.source .cm-asked')).to.contain('glasshouse-dawn.jpg');
     expect(page.url()).to.match(/tab=source&line=38/);
     await page.getByRole('tab', { name: /Loads/ }).click();
     await page.keyboard.press('/');
@@ -239,7 +239,7 @@ describe('ui', () => {
     const sarif = JSON.parse((await save('SARIF')).toString('utf8')) as { runs: { results: unknown[] }[] };
     expect(sarif.runs[0]?.results).to.have.length(3);
     await page.getByRole('button', { name: '/talks/:40' }).click();
-    await page.locator('.source .line.at').waitFor();
+    await page.locator('.source .cm-asked').waitFor();
     await page.goBack();
     await page.getByText(/3 causes, 3 findings/).waitFor();
     await page.getByRole('button', { name: 'All again' }).click();

@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import { VISITORS } from '../../../src/core/load/visitors';
-import { benchFigures, benchRange } from '../../../src/core/plan/bench';
+import { benchFigures, benchRange, groupRanges, OVERLAP_MS } from '../../../src/core/plan/bench';
+import { pagesIn, parseScope, scopeText } from '../../../src/core/plan/plan';
 import { explain, forecast, trustOf, waitsOf } from '../../../src/core/plan/forecast';
 import { averageWith, buildStaircase, groupFixes } from '../../../src/core/plan/staircase';
 import { auditOf } from '../../fixtures/har';
@@ -112,5 +113,47 @@ describe('core/plan/bench', () => {
     expect(b.after.lcpMs).to.equal(forecast(audit.graph, audit.fixes, phone).after.lcpMs);
     const range = benchRange(pages, ids, phone, b);
     expect(b.after.lcpMs).to.be.within(range.lcpMs[0], range.lcpMs[1]);
+  });
+
+  it('names the group that already wins what another would win alone', () => {
+    // Eager and preloaded both bring the hero's file forward: the second has little left to win.
+    const of = (kind: string) => groupFixes(pages).find((g) => g.kind === kind)?.id ?? '';
+    const { groups } = benchFigures(pages, [of('hero-eager'), of('hero-preload')], phone);
+    const [eager, preload] = groups;
+    expect(eager?.coveredBy).to.equal(undefined);
+    expect((preload?.addedMs ?? 0) - (preload?.aloneMs ?? 0)).to.be.above(OVERLAP_MS);
+    expect(preload?.coveredBy?.id).to.equal(of('hero-eager'));
+    expect(preload?.coveredBy?.ms).to.be.above(OVERLAP_MS);
+  });
+
+  it('says ranges of what each group changes, with the estimate inside', () => {
+    const b = benchFigures(pages, ids, phone);
+    const ranges = groupRanges(pages, b, phone);
+    expect(ranges.map((r) => r.id)).to.deep.equal(b.groups.map((g) => g.id));
+    for (const [i, g] of b.groups.entries()) {
+      expect(g.aloneMs).to.be.within(...(ranges[i]?.alone as [number, number]));
+      expect(g.addedMs).to.be.within(...(ranges[i]?.added as [number, number]));
+    }
+  });
+});
+
+describe('core/plan/plan', () => {
+  it('writes scopes into addresses and reads them back', () => {
+    for (const scope of [
+      { kind: 'all' },
+      { kind: 'template', template: 't:1' },
+      { kind: 'page', page: 'https://www.fernhollow.example/visit/?a=b:c' },
+    ] as const)
+      expect(parseScope(scopeText(scope))).to.deep.equal(scope);
+    for (const wrong of [null, undefined, '', 'page:', 'nonsense', 'template'])
+      expect(parseScope(wrong).kind).to.equal('all');
+  });
+
+  it('finds the pages of a scope', () => {
+    const list = [{ page: 'a', template: 'x' }, { page: 'b', template: 'x' }, { page: 'c' }];
+    expect(pagesIn(list, { kind: 'all' })).to.equal(list);
+    expect(pagesIn(list, { kind: 'template', template: 'x' }).map((p) => p.page)).to.deep.equal(['a', 'b']);
+    expect(pagesIn(list, { kind: 'page', page: 'c' }).map((p) => p.page)).to.deep.equal(['c']);
+    expect(pagesIn(list, { kind: 'page', page: 'z' })).to.deep.equal([]);
   });
 });

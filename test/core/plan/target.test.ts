@@ -15,7 +15,11 @@ describe('core/plan/target', () => {
 
   it('takes the fewest that get there, in the order in which they win', () => {
     const wins = { small: 300, big: 1500, middle: 900, tiny: 100 };
-    const way = wayTo(Object.keys(wins).map((id) => candidate(id)), less(wins), 2600);
+    const way = wayTo(
+      Object.keys(wins).map((id) => candidate(id)),
+      less(wins),
+      2600,
+    );
     expect(way.ids).to.deep.equal(['big', 'middle']);
     expect(way).to.include({ value: 2600, reached: true, effort: 20 });
   });
