@@ -60,7 +60,7 @@ async function glasshouse(page: Page, tab: string) {
   await benchThree(page);
   await page.getByRole('link', { name: /^Pages/ }).click();
   await page.locator('main').getByText('The glasshouse').first().click();
-  await page.locator('.chart > svg').getByText('With the bench applied').waitFor();
+  await page.locator('.story svg').getByText('With the bench applied').waitFor();
   await page.getByRole('tab', { name: tab }).click();
   await page.locator('.bench-bar svg path').first().waitFor();
 }
@@ -115,6 +115,22 @@ await shot('page-findings', '/sites/1', async (p) => {
   await p
     .locator('.page-body')
     .evaluate((el) => window.scrollTo(0, el.getBoundingClientRect().top + window.scrollY - 60));
+});
+await shot('plan', '/sites/1/plan', async (p) => {
+  await p.getByRole('button', { name: 'Find the fewest fixes' }).click();
+  await p.getByRole('button', { name: 'Put them on the bench' }).click();
+  await p.getByLabel('Name of the plan').fill('Before the spring fair');
+  await p.getByRole('button', { name: 'Save as a plan' }).click();
+  await p.getByText('is saved').waitFor();
+  await p.locator('.fix-table td .soft', { hasText: '–' }).first().waitFor();
+  await p.evaluate(() => window.scrollTo(0, 0));
+});
+await shot('visitor', '/sites/1', async (p) => {
+  await p.getByRole('button', { name: 'Other visitors' }).click();
+  await p.getByRole('menuitem', { name: 'Make up a visitor …' }).click();
+  await p.getByLabel('Name', { exact: true }).fill('In the train');
+  await p.getByLabel('Round trip, ms').fill('300');
+  await p.locator('.visitor-preview td.strong', { hasText: ' s' }).first().waitFor();
 });
 await shot('concern-mixed', '/sites/1/concerns/mixed', (p) => p.locator('.findings li').first().waitFor());
 await shot('concern-weight', '/sites/1/concerns/weight', (p) => p.locator('.worth i').first().waitFor());

@@ -55,7 +55,7 @@ export function ConcernDots({
                     className={`dot ${row.concern === 'hero' ? 'of-hero' : ''}`}
                     tabIndex={0}
                     role="link"
-                    aria-label={`${item.title}: ${ms(item.ms)}`}
+                    aria-label={`${item.title}: ${item.ms < 40 ? 'no time' : ms(item.ms)}`}
                     onClick={() => openPage(item.captureId)}
                     onKeyDown={(e) => e.key === 'Enter' && openPage(item.captureId)}
                   >

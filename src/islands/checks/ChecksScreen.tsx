@@ -9,7 +9,7 @@ import { isOpen, useJobs } from '../state/jobs';
 import { go, setQuery, useLocation } from '../state/router';
 import type { CausesAnswer } from '../concern/causes';
 import { count } from '../ui/format';
-import { ErrorBox, Loading } from '../ui/parts';
+import { ErrorBox, Loading, HeadUnseen } from '../ui/parts';
 
 /** Every check: what it asks, looks at and cannot see, what it found, its limits for this site; and what is muted. */
 export function ChecksScreen({ siteId }: { siteId: number }) {
@@ -215,7 +215,7 @@ function Muted({ mutes, onUnmute }: { mutes: readonly MuteRow[]; onUnmute: (m: M
             <th>What</th>
             <th>Because</th>
             <th>Since</th>
-            <th />
+            <HeadUnseen>Take back</HeadUnseen>
           </tr>
         </thead>
         <tbody>

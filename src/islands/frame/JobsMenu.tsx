@@ -13,7 +13,7 @@ export function JobsMenu() {
   return (
     <Menu position="bottom-end" width={380}>
       <Menu.Target>
-        <button className="pick" aria-label={`Jobs: ${open.length} under way`}>
+        <button className="pick" title={`${open.length} under way`}>
           Jobs{' '}
           {open.length > 0 && (
             <b>

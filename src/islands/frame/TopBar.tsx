@@ -25,11 +25,11 @@ export function TopBar() {
       </a>
       <SweepPick />
       <VisitorSwitch value={visitor} onChange={setVisitor} />
-      <button className="pick" onClick={openPalette} aria-label="Find a page or an action">
+      <button className="pick" onClick={openPalette} title="Find a page, a fix, a screen or an action">
         Find <Kbd>Ctrl K</Kbd>
       </button>
       <JobsMenu />
-      <button className="pick keys" onClick={() => setHelpOpen(true)} aria-label="Keyboard shortcuts">
+      <button className="pick keys" onClick={() => setHelpOpen(true)} title="Keyboard shortcuts">
         Keys <Kbd>?</Kbd>
       </button>
       <ThemeButton />
@@ -94,12 +94,9 @@ export function ThemeButton() {
   const { setColorScheme } = useMantineColorScheme();
   const scheme = useComputedColorScheme('light');
   return (
-    <button
-      className="pick"
-      onClick={() => setColorScheme(scheme === 'dark' ? 'light' : 'dark')}
-      aria-label={`Theme: ${scheme}. Change`}
-    >
+    <button className="pick" onClick={() => setColorScheme(scheme === 'dark' ? 'light' : 'dark')}>
       {scheme === 'dark' ? 'Light' : 'Dark'}
+      <span className="unseen"> theme</span>
     </button>
   );
 }

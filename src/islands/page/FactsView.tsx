@@ -3,7 +3,7 @@ import { useBench } from '../state/bench';
 import { go } from '../state/router';
 import type { CaptureView } from '../state/types';
 import { bytes, dayTime, ms } from '../ui/format';
-import { MEANS, Term } from '../ui/parts';
+import { MEANS, Term, HeadUnseen } from '../ui/parts';
 
 /** How the hero's time splits, how far the forecast can be trusted, and how the capture was made. */
 export function FactsView({ view, story }: { view: CaptureView; story?: StoryAnswer }) {
@@ -17,7 +17,7 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
           <table className="rows">
             <thead>
               <tr>
-                <th />
+                <HeadUnseen>Figure</HeadUnseen>
                 <th className="right">Now</th>
                 <th className="right">With the bench</th>
               </tr>
@@ -59,7 +59,7 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
         <table className="rows">
           <thead>
             <tr>
-              <th />
+              <HeadUnseen>Figure</HeadUnseen>
               <th className="right">Recorded</th>
               <th className="right">Re-enacted</th>
             </tr>

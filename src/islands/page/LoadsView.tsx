@@ -6,6 +6,7 @@ import { bytes, ms, tag } from '../ui/format';
 import { SearchBox } from '../ui/SearchBox';
 import { SortHead, sortRows, type Sort } from '../ui/SortHead';
 import { useKeys } from '../ui/useKeys';
+import { HeadUnseen } from '../ui/parts';
 
 type Column = 'index' | 'url' | 'status' | 'bytes' | 'found' | 'end' | 'priority';
 
@@ -60,7 +61,7 @@ export function LoadsView({ view, story }: { view: CaptureView; story?: StoryAns
           <thead>
             <tr>
               {head('index', '#')}
-              <th />
+              <HeadUnseen>Type</HeadUnseen>
               {head('url', 'Address')}
               {head('status', 'Status')}
               {head('priority', 'Priority')}

@@ -4,7 +4,7 @@ import type { FixGroup } from '../../core/plan/staircase';
 import { useBench, type Bench } from '../state/bench';
 import { NO_DETAILS, usePlanDraft } from '../state/planDraft';
 import { change, changeRange, count, ms } from '../ui/format';
-import { Term } from '../ui/parts';
+import { Term, HeadUnseen } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
 import { useReorder } from '../ui/useReorder';
 
@@ -24,9 +24,7 @@ export function FixTable({ siteId }: { siteId: number }) {
       <table className="rows fix-table">
         <thead>
           <tr>
-            <th>
-              <span className="unseen">Order</span>
-            </th>
+            <HeadUnseen>Order</HeadUnseen>
             <th>Fix</th>
             <th className="right">
               <Term means="What it wins when nothing else is done: change of the average hero paint, with its range.">
@@ -42,7 +40,7 @@ export function FixTable({ siteId }: { siteId: number }) {
             <th>Owner</th>
             <th>Due</th>
             <th>State</th>
-            <th />
+            <HeadUnseen>Take off</HeadUnseen>
           </tr>
         </thead>
         <tbody>

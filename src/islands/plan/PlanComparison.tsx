@@ -4,7 +4,7 @@ import type { ComparedAnswer } from '../../workers/benchMessages';
 import { PlanCompareChart } from '../charts/PlanCompareChart';
 import { useBench } from '../state/bench';
 import { bytes, ms, range } from '../ui/format';
-import { Loading } from '../ui/parts';
+import { Loading, HeadUnseen } from '../ui/parts';
 import { useWidth } from '../ui/useWidth';
 
 /** Plans beside the bench: where each leads for the same visitor and pages, and which fixes they share. */
@@ -65,7 +65,7 @@ export function PlanComparison({ plans }: { plans: readonly Plan[] }) {
             <table className="rows compare-table">
               <thead>
                 <tr>
-                  <th />
+                  <HeadUnseen>Figure</HeadUnseen>
                   {sets.map((s) => (
                     <th key={s.key} className="right">
                       {s.name}

@@ -6,7 +6,7 @@ import { useBench } from '../state/bench';
 import { NO_DETAILS, usePlanDraft } from '../state/planDraft';
 import { setQuery, useLocation } from '../state/router';
 import { count, dayTime } from '../ui/format';
-import { ErrorBox, Loading } from '../ui/parts';
+import { ErrorBox, Loading, HeadUnseen } from '../ui/parts';
 import { UndoNotice, useUndo } from '../ui/UndoNotice';
 import { PlanComparison } from './PlanComparison';
 
@@ -118,7 +118,7 @@ export function SavedPlans({ siteId }: { siteId: number }) {
               <th>Fixes</th>
               <th>Done</th>
               <th>Saved</th>
-              <th />
+              <HeadUnseen>Delete</HeadUnseen>
             </tr>
           </thead>
           <tbody>

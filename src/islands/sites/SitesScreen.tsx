@@ -10,7 +10,7 @@ import { go, setQuery } from '../state/router';
 import { useSession } from '../state/session';
 import type { SiteSummary } from '../state/types';
 import { count, day, ms } from '../ui/format';
-import { ErrorBox, Kbd, Loading, MEANS, Term } from '../ui/parts';
+import { ErrorBox, Kbd, Loading, MEANS, Term, HeadUnseen } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
 import { AddSite } from './AddSite';
 import { ImportList, useImports } from './imports';
@@ -40,7 +40,7 @@ export function SitesScreen() {
         <Brand />
         <VisitorSwitch value={visitor} onChange={(id) => setQuery({ visitor: id })} />
         <JobsMenu />
-        <button className="pick" onClick={() => setHelpOpen(true)} aria-label="Keyboard shortcuts">
+        <button className="pick" onClick={() => setHelpOpen(true)} title="Keyboard shortcuts">
           Keys <Kbd>?</Kbd>
         </button>
         <ThemeButton />
@@ -81,7 +81,7 @@ export function SitesScreen() {
                 <th className="right">
                   <Term means="Pages on which nothing is broken, exposed or slow.">Clean pages</Term>
                 </th>
-                <th />
+                <HeadUnseen>Delete</HeadUnseen>
               </tr>
             </thead>
             <tbody>

@@ -2,6 +2,7 @@ import type { AccuracyReport } from '../../core/plan/accuracy';
 import { AccuracyChart } from '../charts/AccuracyChart';
 import { count, ms } from '../ui/format';
 import report from './accuracy.json';
+import { HeadUnseen } from '../ui/parts';
 
 const REPORT = report as unknown as AccuracyReport;
 const percent = (share: number) => `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
@@ -34,7 +35,7 @@ export function TrustScreen() {
                 <th>Target</th>
                 <th className="right">Fitted pages</th>
                 <th className="right">Held back</th>
-                <th />
+                <HeadUnseen>Met</HeadUnseen>
               </tr>
             </thead>
             <tbody>

@@ -73,6 +73,15 @@ export function Loading({ what }: { what: string }) {
   );
 }
 
+/** Head of a column whose meaning is plain to see: said to those who cannot. */
+export function HeadUnseen({ children }: { children: ReactNode }) {
+  return (
+    <th>
+      <span className="unseen">{children}</span>
+    </th>
+  );
+}
+
 export function Kbd({ children }: { children: ReactNode }) {
   return <kbd>{children}</kbd>;
 }

@@ -8,7 +8,7 @@ import { setQuery } from '../state/router';
 import { useSession } from '../state/session';
 import { useOwnVisitors } from '../state/visitors';
 import { ms } from '../ui/format';
-import { ErrorBox, Term } from '../ui/parts';
+import { ErrorBox, Term, HeadUnseen } from '../ui/parts';
 import { UndoNotice, useUndo } from '../ui/UndoNotice';
 import { fieldFault, fieldsOf, specOf, VISITOR_FIELDS, type VisitorFields } from './visitorForm';
 
@@ -173,7 +173,7 @@ function Preview({ bench, spec }: { bench: Bench; spec: string }) {
       <caption>{scoped.length === 1 ? 'On the page at hand' : `On the average of ${scoped.length} pages`}</caption>
       <thead>
         <tr>
-          <th />
+          <HeadUnseen>Figure</HeadUnseen>
           <th className="right">{now.name}</th>
           <th className="right">This one</th>
         </tr>

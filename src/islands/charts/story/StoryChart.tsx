@@ -105,7 +105,7 @@ export function StoryChart({ story, graph, width, benchEmpty, focus }: StoryProp
         aria-label="The load over time. Arrow right and left go along what the hero waits for, plus and minus zoom."
         onKeyDown={onKeyDown}
       >
-        <svg width={width} height={height} role="img" aria-label={storySummary(story, benchEmpty)} {...pointer}>
+        <svg width={width} height={height} role="group" aria-label={storySummary(story, benchEmpty)} {...pointer}>
           {x.ticks(8).map((t) => (
             <g key={t}>
               <path d={`M${x(t)} 18V${height - 4}`} stroke="var(--grid)" />

@@ -1,0 +1,308 @@
+import axe from 'axe-core';
+import { expect } from 'chai';
+import fs from 'node:fs';
+import { chromium, type Browser, type Page } from 'playwright-core';
+import { findChromium } from '../../src/engine/record/chromium';
+import { seedDemo } from '../../src/engine/services/seedDemo';
+import { openStore } from '../../src/engine/store/store';
+import { startServer, type TestServer } from '../fixtures/server';
+import { tempFolder } from '../fixtures/temp';
+
+/** The whole job on demo data: find the cause, forecast, plan, save, hand over; and what goes wrong on the way. */
+describe('ui: workbench', () => {
+  let server: TestServer;
+  let browser: Browser;
+  let page: Page;
+  const data = tempFolder('workbench');
+  const errors: string[] = [];
+
+  before(async () => {
+    const store = await openStore(data.folder);
+    await seedDemo(store);
+    await store.destroy();
+    server = await startServer({ KEEN_LENS_DATA: data.folder });
+    browser = await chromium.launch({
+      executablePath: findChromium(),
+      args: process.getuid?.() === 0 ? ['--no-sandbox'] : [],
+    });
+  });
+  after(async () => {
+    await browser.close();
+    await server.stop();
+    data.remove();
+  });
+  beforeEach(async () => {
+    const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
+    page = await context.newPage();
+    page.setDefaultTimeout(20_000);
+    page.on('pageerror', (e) => errors.push(e.message));
+  });
+  afterEach(async () => {
+    await page.context().close();
+    expect(errors.splice(0)).to.deep.equal([]);
+  });
+  const open = (to: string) => page.goto(server.url + to);
+  const text = (selector: string) => page.locator(selector).first().innerText();
+  const param = (name: string) => new URL(page.url()).searchParams.get(name);
+  const glasshouse = async (query = '') => {
+    await open(`/sites/1/pages${query}`);
+    await page.getByRole('link', { name: 'The glasshouse' }).click();
+    await page.locator('.story-line').waitFor();
+  };
+  const download = async (name: string) => {
+    const wait = page.waitForEvent('download');
+    await page.getByRole('link', { name }).click();
+    return fs.readFileSync(await (await wait).path(), 'utf8');
+  };
+
+  it('finds the way to a target, saves it as a plan with owners, and hands it over', async () => {
+    await open('/sites/1/plan');
+    await page.getByLabel('Target in seconds').fill('3');
+    await page.getByRole('button', { name: 'Find the fewest fixes' }).click();
+    await page.getByText(/fixes get there: .* → .*, about \d+ min/).waitFor();
+    const found = await page.locator('.target-list li').allInnerTexts();
+    expect(found.length).to.be.within(2, 7);
+    await page.getByRole('button', { name: 'Put them on the bench' }).click();
+    await page.getByText('Just these are on the bench').waitFor();
+    expect(await page.locator('.fix-table tbody tr').count()).to.equal(found.length);
+    // Ranges follow; the sentence agrees with the bench and stays under the target.
+    await page.getByRole('heading', { name: /With \d fixes .* \(\d/ }).waitFor();
+    const after = Number.parseFloat(await text('h1 b'));
+    expect(after).to.be.at.most(3);
+    expect(await text('.bench-bar b')).to.equal(await text('h1 b'));
+    const first = (await page.locator('.fix-table tbody b').first().innerText()).trim();
+    await page.getByLabel(`Owner of ${first}`).fill('Ivy');
+    await page.getByLabel(`Due date of ${first}`).fill('2026-12-01');
+    await page.getByLabel(`State of ${first}`).selectOption('started');
+    await page.getByLabel('Name of the plan').fill('Before the spring fair');
+    await page.getByRole('button', { name: 'Save as a plan' }).click();
+    await page.getByText('Before the spring fair is saved.').waitFor();
+    expect(param('plan')).to.match(/^\d+$/);
+
+    const tasks = await download('Markdown');
+    expect(tasks).to.contain('# Before the spring fair');
+    expect(tasks).to.contain('Owner: Ivy · Due: 2026-12-01 · State: started');
+    expect(tasks).to.match(/```diff\n-/);
+    expect((await download('CSV')).split('\r\n')).to.have.length(found.length + 2);
+
+    // Opened anew without an address, the plan comes back with everything in it.
+    await page.evaluate(() => localStorage.clear());
+    await open('/sites/1/plan');
+    await page.getByText('Nothing is on the bench').waitFor();
+    await page.getByRole('button', { name: 'Before the spring fair', exact: true }).click();
+    await page
+      .locator('.fix-table tbody tr')
+      .nth(found.length - 1)
+      .waitFor();
+    expect(await page.getByLabel(`Owner of ${first}`).inputValue()).to.equal('Ivy');
+    expect(await text('.bench-bar b')).to.match(/\d\.\d s/);
+  });
+
+  it('says how near one can come when a target is out of reach, and refuses nonsense', async () => {
+    await open('/sites/1/plan');
+    await page.getByLabel('Target in seconds').fill('0.2');
+    await page.getByLabel('Target in seconds').press('Enter');
+    await page.getByText(/0\.2 s is out of reach by the fixes known to us. Nearest: .* → /).waitFor();
+    await page.getByLabel('Target in seconds').fill('soon');
+    await page.getByText('Seconds go from above 0 to 60.').waitFor();
+    expect(await page.getByRole('button', { name: 'Find the fewest fixes' }).isDisabled()).to.equal(true);
+  });
+
+  it('reorders by keyboard and undoes, compares plans, deletes one and brings it back', async () => {
+    await open('/sites/1/plan');
+    await page.getByRole('button', { name: /Put every fix that pays on it/ }).click();
+    await page.locator('.fix-table tbody tr').nth(2).waitFor();
+    const order = () => page.locator('.fix-table tbody b').allInnerTexts();
+    const [a, b, ...rest] = await order();
+    await page.locator('.fix-table tbody tr').first().focus();
+    await page.keyboard.press('Alt+ArrowDown');
+    expect(await order()).to.deep.equal([b, a, ...rest]);
+    await page.keyboard.press('u');
+    expect(await order()).to.deep.equal([a, b, ...rest]);
+    await page.getByLabel('Name of the plan').fill('Everything that pays');
+    await page.getByRole('button', { name: 'Save as a plan' }).click();
+    await page.getByLabel('Compare Everything that pays').check();
+    await page.getByRole('img', { name: /plans compared by hero paint/ }).waitFor();
+    expect(await page.locator('.compare-table tbody tr').first().innerText()).to.match(/Hero painted\s+\d/);
+    await page.getByRole('button', { name: 'Delete Everything that pays' }).click();
+    await page.getByText('Everything that pays is deleted.').waitFor();
+    await page.locator('.notice').getByRole('button', { name: 'Undo' }).click();
+    await page.getByRole('button', { name: 'Everything that pays', exact: true }).waitFor();
+    // A name that is taken is refused in words, and nothing is lost.
+    await page.getByLabel('Name of the plan').fill('Everything that pays');
+    await page.getByRole('button', { name: 'Save as a plan' }).click();
+    await page.getByRole('alert').getByText('There is a plan "Everything that pays" already.').waitFor();
+  });
+
+  it('reckons for one page, and gives its load re-timed', async () => {
+    await glasshouse();
+    const id = /pages\/(\d+)/.exec(page.url())?.[1];
+    await page.getByLabel('Pages that the bench is about').selectOption({ label: 'this page only: The glasshouse' });
+    await page.locator('.bench').getByText('This page, phone').waitFor();
+    const hero = /hero (\d\.\d s)/.exec((await page.locator('.story svg').innerHTML()) ?? '')?.[1];
+    await page.waitForFunction((t) => document.querySelector('.bench-bar')?.textContent?.includes(t), hero ?? '?');
+    await open(`/sites/1/plan?scope=${encodeURIComponent(param('scope') ?? '')}`);
+    await page.getByRole('button', { name: /Put every fix that pays on it/ }).click();
+    const har = JSON.parse(await download('HAR, re-timed')) as {
+      log: { version: string; pages: { _lens: { lcpMs: number } }[] };
+    };
+    expect(har.log.version).to.equal('1.2');
+    const after = Number.parseFloat(await text('h1 b'));
+    expect((har.log.pages[0]?._lens.lcpMs ?? 0) / 1000).to.be.closeTo(after, 0.06);
+    expect(id).to.be.a('string');
+  });
+
+  it('travels along what the hero waits for, zooms, and lists the loads of a span', async () => {
+    await glasshouse();
+    await page.locator('.story-travel').focus();
+    await page.keyboard.press('ArrowRight');
+    await page.getByText(/^1 of \d+$/).waitFor();
+    await page.keyboard.press('End');
+    expect(await text('.story-line')).to.contain('the hero is painted');
+    await page.keyboard.press('ArrowLeft');
+    expect(await text('.story-line')).to.match(/glasshouse-dawn\.jpg.*(arriving|asked for)/s);
+    await page.keyboard.press('+');
+    await page
+      .locator('.story svg')
+      .getByText(/^\d+ ms$/)
+      .first()
+      .waitFor();
+    await page.keyboard.press('0');
+    await page.keyboard.press('Escape');
+    await page.getByText('Point at a load for its times').waitFor();
+    const box = await page.locator('.story svg').boundingBox();
+    const [x, y] = [(box?.x ?? 0) + 120, (box?.y ?? 0) + 30];
+    await page.mouse.move(x, y);
+    await page.mouse.down();
+    await page.mouse.move(x + 220, y, { steps: 4 });
+    await page.mouse.up();
+    await page.getByRole('region', { name: 'Loads in the span' }).getByText('kit.js').waitFor();
+    await page.getByRole('button', { name: 'Zoom to it' }).click();
+    await page.getByRole('region', { name: 'Loads in the span' }).waitFor({ state: 'detached' });
+    await page
+      .getByText(/other loads, .* · open/)
+      .first()
+      .click();
+    expect(await page.locator('.bar.rest').count()).to.be.above(5);
+  });
+
+  it('finds pages, fixes and actions by name', async () => {
+    await open('/sites/1');
+    await page.locator('h1 em').waitFor();
+    await page.keyboard.press('Control+k');
+    await page.getByLabel('Find', { exact: true }).fill('plant sale');
+    await page.keyboard.press('Enter');
+    await page.getByRole('heading', { name: 'Plant sale' }).waitFor();
+    await page.getByRole('button', { name: 'Find Ctrl K' }).click();
+    await page.getByLabel('Find', { exact: true }).fill('Preload the heroes');
+    await page.keyboard.press('Enter');
+    await page.locator('.bench-list li', { hasText: 'Preload the heroes' }).waitFor();
+    await page.keyboard.press('Control+k');
+    await page.getByLabel('Find', { exact: true }).fill('no such thing at all');
+    await page.getByText('Nothing has a name like that.').waitFor();
+  });
+
+  it('makes up a visitor, shows what that does, uses it everywhere, and deletes it with a way back', async () => {
+    await open('/sites/1');
+    const phone = await text('h1 em');
+    await page.getByRole('button', { name: 'Other visitors' }).click();
+    await page.getByRole('menuitem', { name: 'Make up a visitor …' }).click();
+    await page.getByLabel('Round trip, ms').fill('-4');
+    await page.getByText('Round trip goes from 0 to 3,000 ms.').waitFor();
+    await page.getByLabel('Round trip, ms').fill('600');
+    await page.locator('.visitor-preview td.strong', { hasText: /\d s$/ }).first().waitFor();
+    await page.getByLabel('Name', { exact: true }).fill('Far away');
+    await page.getByRole('button', { name: 'Save and use' }).click();
+    await page.getByRole('heading', { name: /A visitor \(Far away\) waits/ }).waitFor();
+    expect(Number.parseFloat(await text('h1 em'))).to.be.above(Number.parseFloat(phone));
+    expect(param('visitor')).to.contain('rtt=600');
+    await page.getByRole('button', { name: /Visitor: Far away/ }).click();
+    await page.getByRole('menuitem', { name: 'Make up a visitor …' }).click();
+    await page.getByRole('button', { name: 'Delete Far away' }).click();
+    await page.getByText('Far away is deleted.').waitFor();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await page.getByRole('button', { name: 'Delete Far away' }).waitFor();
+  });
+
+  it('opens the list behind a fix, and what was not examined', async () => {
+    await open('/sites/1');
+    await page.locator('.plain-link').first().waitFor();
+    const fix = await text('.plain-link');
+    await page.locator('.plain-link').first().click();
+    await page.getByText(`Only what “${fix}” removes.`).waitFor();
+    await page.locator('.findings > li').first().waitFor();
+    await page.getByRole('button', { name: 'All of them' }).click();
+    await page.getByText(`Only what “${fix}” removes.`).waitFor({ state: 'detached' });
+    await page.goBack();
+    await page.getByText('This is the first sweep with recordings').waitFor();
+    await page.getByRole('link', { name: 'what was not examined' }).click();
+    await page.getByText('Second visits:').waitFor();
+  });
+
+  it('goes through a server that fails without losing what is on the screen', async () => {
+    await open('/sites/1/plan');
+    await page.getByRole('button', { name: /Put every fix that pays on it/ }).click();
+    await page.route('**/api/sites/1/plans', (r) => (r.request().method() === 'POST' ? r.abort() : r.continue()));
+    await page.getByLabel('Name of the plan').fill('Lost');
+    await page.getByRole('button', { name: 'Save as a plan' }).click();
+    await page.getByRole('alert').getByText('The server does not answer.').waitFor();
+    expect(await page.getByLabel('Name of the plan').inputValue()).to.equal('Lost');
+    await page.unroute('**/api/sites/1/plans');
+    await page.getByRole('button', { name: 'Save as a plan' }).click();
+    await page.getByText('Lost is saved.').waitFor();
+  });
+
+  it('keeps a deep link: visitor, bench, scope and tab', async () => {
+    await glasshouse();
+    await page.getByRole('tab', { name: 'Source' }).click();
+    await page.getByRole('radio', { name: 'Phone, wifi' }).click();
+    await page.getByRole('button', { name: 'Put on' }).click();
+    await page.locator('.bench-list li').first().waitFor();
+    const link = page.url();
+    await page.evaluate(() => localStorage.clear());
+    await page.goto('about:blank');
+    await page.goto(link);
+    await page.locator('.source .cm-content').waitFor();
+    await page.locator('.bench-list li').first().waitFor();
+    expect(await page.getByRole('radio', { name: 'Phone, wifi' }).getAttribute('aria-checked')).to.equal('true');
+  });
+
+  const SCREENS = {
+    sites: '/',
+    brief: '/sites/1',
+    concern: '/sites/1/concerns/hero',
+    page: '/sites/1/pages/4',
+    source: '/sites/1/pages/4?tab=source',
+    loads: '/sites/1/pages/4?tab=loads',
+    facts: '/sites/1/pages/4?tab=facts',
+    plan: '/sites/1/plan',
+    pages: '/sites/1/pages',
+    checks: '/sites/1/checks',
+    sweep: '/sites/1/sweep',
+    trust: '/sites/1/trust',
+  };
+  for (const scheme of ['light', 'dark'] as const)
+    for (const [name, to] of Object.entries(SCREENS))
+      it(`is within reach of everybody: ${name}, ${scheme}`, async () => {
+        await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' });
+        await open(to);
+        await page.waitForLoadState('networkidle');
+        await page.locator('main h1').first().waitFor();
+        await page.evaluate(axe.source);
+        const violations = await page.evaluate(async () => {
+          const { axe: run } = window as unknown as { axe: typeof import('axe-core') };
+          const result = await run.run(document, {
+            runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice'],
+          });
+          return result.violations.map(
+            (v) =>
+              `${v.id}: ${v.nodes
+                .map((n) => n.target.join(' '))
+                .slice(0, 4)
+                .join(' | ')}`,
+          );
+        });
+        expect(violations).to.deep.equal([]);
+        expect(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)).to.equal(true);
+      });
+});
