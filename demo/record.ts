@@ -1,4 +1,7 @@
-/** Records the stand-in site, phone and desktop, into demo/captures: all pages, or those whose names are given. */
+/**
+ * Records the stand-in site, phone and desktop, into demo/captures: as it is, and as it was three weeks before
+ * (captures/before); all pages, or those whose names are given.
+ */
 import fs from 'node:fs/promises';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -6,36 +9,51 @@ import zlib from 'node:zlib';
 import { parseVisitor } from '../src/core/load/visitors';
 import { recordPages } from '../src/engine/record/record';
 import { harFile } from '../src/engine/record/writeHar';
+import { VERSION } from '../src/core/version';
 import { PAGES } from './site/pages';
 import { PICTURE_CACHE, serveDemo } from './site/serve';
-import { VERSION } from '../src/core/version';
 
+const THREE_WEEKS_MS = 21 * 24 * 3_600_000;
 const folder = path.join(path.dirname(fileURLToPath(import.meta.url)), 'captures');
 const only = process.argv.slice(2);
-await fs.mkdir(folder, { recursive: true });
-const site = await serveDemo(PICTURE_CACHE);
-try {
-  for (const device of ['phone', 'desktop'] as const) {
-    for (const page of PAGES) {
-      const name = page.path === '/' ? 'home' : page.path.replace(/\//g, '');
-      if (only.length > 0 && !only.includes(name)) continue;
-      // The home page is entered as a visitor types it.
-      const url =
-        page.path === '/' ? 'http://fernhollow.example/' : `https://${page.host}.fernhollow.example${page.path}`;
-      const pages = await recordPages([url], {
-        visitor: parseVisitor(device === 'phone' ? 'phone-busy' : 'desktop'),
-        mapHosts: site.map,
-        acceptAnyCertificate: true,
-        runs: 3,
-        onProgress: (text) => console.log(`${device}: ${text}`),
-      });
-      await fs.writeFile(
-        path.join(folder, `${name}-${device}.har.gz`),
-        zlib.gzipSync(harFile(pages, VERSION), { level: 9 }),
-      );
-    }
-  }
-} finally {
-  await site.close();
-}
+
+await recordSite(folder, false);
+await recordSite(path.join(folder, 'before'), true);
 process.exit(0);
+
+async function recordSite(into: string, before: boolean): Promise<void> {
+  await fs.mkdir(into, { recursive: true });
+  const site = await serveDemo(PICTURE_CACHE, { before });
+  try {
+    for (const device of ['phone', 'desktop'] as const) {
+      for (const page of PAGES) {
+        const name = page.path === '/' ? 'home' : page.path.replace(/\//g, '');
+        if (only.length > 0 && !only.includes(name)) continue;
+        // The home page is entered as a visitor types it.
+        const url =
+          page.path === '/' ? 'http://fernhollow.example/' : `https://${page.host}.fernhollow.example${page.path}`;
+        const pages = await recordPages([url], {
+          visitor: parseVisitor(device === 'phone' ? 'phone-busy' : 'desktop'),
+          mapHosts: site.map,
+          acceptAnyCertificate: true,
+          runs: 3,
+          onProgress: (text) => console.log(`${before ? 'before, ' : ''}${device}: ${text}`),
+        });
+        const har = harFile(pages, VERSION);
+        await fs.writeFile(
+          path.join(into, `${name}-${device}.har.gz`),
+          zlib.gzipSync(before ? shifted(har, -THREE_WEEKS_MS) : har, { level: 9 }),
+        );
+      }
+    }
+  } finally {
+    await site.close();
+  }
+}
+
+/** A recording with all its times of day moved: every date of it that is written as ISO 8601 with milliseconds. */
+function shifted(har: string, byMs: number): string {
+  return har.replace(/"(\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{3}Z)"/g, (_, at: string) =>
+    JSON.stringify(new Date(Date.parse(at) + byMs).toISOString()),
+  );
+}

@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import zlib from 'node:zlib';
 import { generate } from 'selfsigned';
+import { asItWas } from './before';
 import { Catalogue } from './catalogue';
 import { siteFiles } from './files';
 import { HOSTS, hostMap, WWW, type DemoHost } from './hosts';
@@ -30,6 +31,8 @@ export interface DemoOptions {
   readonly pages?: number;
   /** Addresses and answers without end, under `/maze/`. */
   readonly traps?: boolean;
+  /** The garden as it was three weeks before (before.ts). */
+  readonly before?: boolean;
 }
 
 interface Answer {
@@ -47,6 +50,7 @@ type Response = http.ServerResponse | http2.Http2ServerResponse;
 /** Starts all hosts. Ports 80 and 443 where allowed, else 8080 and 8443. */
 export async function serveDemo(pictures: string, options: DemoOptions = {}): Promise<DemoSite> {
   const folder = await makePictures(pictures);
+  const pages = options.before ? PAGES.map(asItWas) : PAGES;
   const own = PAGES.filter((p) => p.host === 'www').length;
   const catalogue = options.pages ? new Catalogue(options.pages - own) : undefined;
   const maze = options.traps ? new Maze() : undefined;
@@ -61,7 +65,7 @@ export async function serveDemo(pictures: string, options: DemoOptions = {}): Pr
   const answer = (host: DemoHost, secure: boolean, url: string) => {
     const main = secure && host.name.startsWith('www.');
     const more = main ? extras(url, catalogue, maze) : undefined;
-    return more ? Promise.resolve(more) : respond(host, secure, url, files, folder);
+    return more ? Promise.resolve(more) : respond(host, secure, url, files, folder, pages);
   };
   const ports = (await canBind(80)) ? { http: 80, https: 443 } : { http: 8080, https: 8443 };
   const closers: (() => Promise<void>)[] = [];
@@ -196,6 +200,7 @@ async function respond(
   url: string,
   files: ReturnType<typeof siteFiles>,
   folder: string,
+  pages: readonly DemoPage[],
 ): Promise<Answer> {
   const at = url.split('?')[0] ?? '/';
   const redirect = (status: number, location: string): Answer => ({
@@ -216,7 +221,7 @@ async function respond(
       page: true,
     };
   const site = host.name.startsWith('tickets.') ? 'tickets' : host.name.startsWith('www.') ? 'www' : undefined;
-  const page = PAGES.find((p) => p.path === at && p.host === site);
+  const page = pages.find((p) => p.path === at && p.host === site);
   if (page) {
     return {
       status: 200,

@@ -13,7 +13,7 @@ export async function seedDemo(
   onProgress: (text: string) => void = () => undefined,
 ): Promise<{ captures: number; siteId?: number }> {
   const folder = path.join(projectRoot(), 'demo/captures');
-  const files = (await fs.readdir(folder)).filter((f) => f.endsWith('.har.gz')).sort();
+  const files = [...(await captureFiles(folder, '')), ...(await captureFiles(folder, 'before'))];
   if (!(await listSites(store)).some((s) => s.home === HOME)) {
     const site = await addSite(store, 'Fernhollow Botanic Garden', HOME);
     const own = JSON.parse(await fs.readFile(path.join(projectRoot(), 'demo/sweep.json'), 'utf8')) as SweepSettings;
@@ -23,11 +23,19 @@ export async function seedDemo(
   let siteId: number | undefined;
   for (const [i, file] of files.entries()) {
     onProgress(`demo ${i + 1} of ${files.length}: ${file}`);
-    const result = await importHar(store, await fs.readFile(path.join(folder, file)), file);
+    const result = await importHar(store, await fs.readFile(path.join(folder, file)), path.basename(file));
     captures += result.captures.length;
     siteId = result.captures[0]?.siteId ?? siteId;
   }
   return { captures, siteId };
+}
+
+async function captureFiles(folder: string, within: string): Promise<string[]> {
+  const files = await fs.readdir(path.join(folder, within));
+  return files
+    .filter((f) => f.endsWith('.har.gz'))
+    .sort()
+    .map((f) => path.join(within, f));
 }
 
 /** Where the stand-in site listens: on the usual ports where this user may, else on others (see demo/site). */
