@@ -147,7 +147,7 @@ describe('cli', () => {
   it('puts the demo into a database', () => {
     const r = run('demo', '--data', temp.folder, '--json');
     expect(r.code, r.err).to.equal(0);
-    expect(JSON.parse(r.out)).to.include({ captures: 16 });
+    expect(JSON.parse(r.out)).to.include({ captures: 32 });
   });
 
   it('serves the application with a data folder of its own until it is told to stop', async () => {

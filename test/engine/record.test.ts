@@ -215,4 +215,27 @@ describe('engine/record', () => {
       ['script', 5, 'later'],
     ]);
   });
+
+  it('counts processor time where it is known, not what other programs did meanwhile', () => {
+    const event = (ph: string, name: string, ts: number, more: object) => ({ ph, name, pid: 1, tid: 1, ts, ...more });
+    const work = mainThreadWork(
+      [
+        event('M', 'thread_name', 0, { args: { name: 'CrRendererMain' } }),
+        event('X', 'ParseHTML', 10_000, { dur: 40_000, tdur: 9_000 }),
+        event('X', 'EvaluateScript', 12_000, {
+          dur: 20_000,
+          tdur: 5_000,
+          args: { data: { url: 'https://a.example/s.js' } },
+        }),
+        event('B', 'Layout', 60_000, { tts: 1_000 }),
+        event('E', 'Layout', 90_000, { tts: 4_000 }),
+      ],
+      0,
+    );
+    expect(work.map((w) => [w.kind, w.startMs, w.durationMs])).to.deep.equal([
+      ['parse', 10, 4],
+      ['script', 12, 5],
+      ['layout', 60, 3],
+    ]);
+  });
 });

@@ -234,9 +234,25 @@ describe('ui: workbench', () => {
     await page.getByRole('button', { name: 'All of them' }).click();
     await page.getByText(`Only what “${fix}” removes.`).waitFor({ state: 'detached' });
     await page.goBack();
-    await page.getByText('This is the first sweep with recordings').waitFor();
     await page.getByRole('link', { name: 'what was not examined' }).click();
     await page.getByText('Second visits:').waitFor();
+  });
+
+  it('says what is new and gone since the sweep before, and opens the list behind each', async () => {
+    await open('/sites/1');
+    const news = page.getByRole('region', { name: 'News' });
+    await news.getByRole('heading', { name: /^Since \d+ \w+ \d{4} \d+ new, \d+ gone; \d+ stayed$/ }).waitFor();
+    await news.getByRole('link', { name: /The hero has loading=lazy/ }).click();
+    await page.getByText('Only one cause.').waitFor();
+    await page.locator('.findings > li').first().waitFor();
+    expect(await page.locator('.findings > li').count()).to.equal(1);
+    await page.goBack();
+    // What is gone is shown in the sweep that had it.
+    await news.getByRole('link', { name: /carousel\.js blocks parsing/ }).click();
+    await page.locator('.findings > li', { hasText: 'carousel.js' }).waitFor();
+    expect(param('sweep')).to.equal('2');
+    await page.getByRole('link', { name: 'Brief' }).click();
+    await page.getByText('This is the first sweep with recordings').waitFor();
   });
 
   it('goes through a server that fails without losing what is on the screen', async () => {

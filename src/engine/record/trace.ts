@@ -7,6 +7,9 @@ interface TraceEvent {
   readonly ph: string;
   readonly ts: number;
   readonly dur?: number;
+  /** Processor time of the thread at the start and over the event, in µs, where the platform counts it. */
+  readonly tts?: number;
+  readonly tdur?: number;
   readonly pid: number;
   readonly tid: number;
   readonly args?: {
@@ -71,8 +74,8 @@ const KIND: Readonly<Record<string, Work['kind']>> = {
 };
 
 /**
- * Main-thread work of the page's process by self time: what an event spent less what the events
- * inside it spent.
+ * Main-thread work of the page's process by self time: what an event spent less what the events inside it spent.
+ * Processor time where it is known: what other programs did meanwhile on the recording machine is no work of the page.
  * @param zeroS monotonic time of the navigation start, in seconds
  */
 export function mainThreadWork(events: readonly TraceEvent[], zeroS: number): Work[] {
@@ -90,7 +93,7 @@ export function mainThreadWork(events: readonly TraceEvent[], zeroS: number): Wo
   }
   const stack: Open[] = [];
   const close = (top: Open) => {
-    const total = top.event.dur ?? 0;
+    const total = top.event.tdur ?? top.event.dur ?? 0;
     const parent = stack.at(-1);
     if (parent) parent.inside += total;
     const kind = KIND[top.event.name];
@@ -136,7 +139,9 @@ function completeEvents(events: readonly TraceEvent[]): TraceEvent[] {
     else if (event.ph === 'B') open.push(event);
     else if (event.ph === 'E') {
       const start = open.pop();
-      if (start) out.push({ ...start, ph: 'X', dur: event.ts - start.ts });
+      if (!start) continue;
+      const tdur = start.tts !== undefined && event.tts !== undefined ? event.tts - start.tts : undefined;
+      out.push({ ...start, ph: 'X', dur: event.ts - start.ts, tdur });
     }
   }
   return out.sort((a, b) => a.ts - b.ts || (b.dur ?? 0) - (a.dur ?? 0));

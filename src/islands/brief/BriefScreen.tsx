@@ -19,7 +19,7 @@ import { useWidth } from '../ui/useWidth';
 /** The site in one look: the sentence, the slowest hero, the staircase, the concerns, what to fix first. */
 export function BriefScreen() {
   const bench = useBench();
-  const { ref, width } = useWidth(640);
+  const { ref, width } = useWidth(340);
   const findings = useResource<{ total: number; rows: FindingRow[] }>(
     bench.sweepId === undefined
       ? undefined
@@ -225,8 +225,8 @@ function FixFirst({ stairs }: { stairs: readonly Stair[] }) {
                     to {ms(s.lcpMs)} ({range(s.range)})
                   </span>
                 </td>
-                <td className="soft">
-                  <Term means={worth.text}>{worth.short}</Term>
+                <td className="soft worth-cell">
+                  <Term means={worth.text}>worth {worth.short}</Term>
                 </td>
                 <td className="right">
                   <button className={on ? 'put on' : 'put'} onClick={() => bench.toggle(s.group.id)} aria-pressed={on}>

@@ -35,7 +35,7 @@ const AXIS = 22;
 /** Places plans on one axis of hero paint; a pure function of the data and the width. */
 export function planCompareLayout(plans: readonly ComparedPlan[], width: number, left = 150): CompareLayout {
   const most = max(plans, (p) => Math.max(p.nowMs, p.range[1])) ?? 1000;
-  const x = scaleLinear([0, most * 1.04], [left, width - 12]).nice();
+  const x = scaleLinear([0, most * 1.04], [left, width - 24]).nice();
   return {
     x,
     ticks: x.ticks(6),

@@ -69,6 +69,8 @@ export function Palette() {
       nothingFound="Nothing has a name like that."
       searchProps={{ placeholder: 'A page, a fix, a screen, something to do', 'aria-label': 'Find' }}
       highlightQuery
+      overlayProps={{ blur: 0, backgroundOpacity: 0.35 }}
+      classNames={{ root: 'palette' }}
     />
   );
 }

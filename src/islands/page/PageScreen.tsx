@@ -25,7 +25,7 @@ export function PageScreen({ id }: { id: number }) {
   const bench = useBench();
   const { query } = useLocation();
   const view = useResource<CaptureView>(`/api/captures/${id}`);
-  const { ref, width } = useWidth(640);
+  const { ref, width } = useWidth(340);
   const story = useStory(id);
   const [finding, setFinding] = useState<ShownFinding>();
   const asked = query.get('tab') as Tab | null;

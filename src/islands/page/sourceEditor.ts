@@ -85,10 +85,10 @@ function decorations(doc: Text, { marks, line }: Omit<Shown, 'decorations'>): De
     const at = doc.line(m.line);
     const classes = [m.findings.length > 0 && 'cm-marked', m.after && 'cm-before'].filter(Boolean).join(' ');
     out.push(Decoration.line({ class: classes }).range(at.from));
-    if (m.findings.length > 0)
-      out.push(
-        Decoration.widget({ widget: new Note(m.findings.map((f) => f.title).join(' · ')), side: 1 }).range(at.to),
-      );
+    if (m.findings.length > 0) {
+      const note = new Note(m.findings.map((f) => f.title).join(' · '));
+      out.push(Decoration.widget({ widget: note, side: 1, block: true }).range(at.to));
+    }
     if (m.after) out.push(Decoration.widget({ widget: new After(m.after), side: 2, block: true }).range(at.to));
   }
   return Decoration.set(out, true);
@@ -103,7 +103,7 @@ function markers(doc: Text, marks: readonly LineMark[]): RangeSet<GutterMarker> 
   );
 }
 
-/** The titles of a line's findings, at its end; as text, whatever they hold. */
+/** The titles of a line's findings, below it; as text, whatever they hold. */
 class Note extends WidgetType {
   constructor(private readonly text: string) {
     super();
@@ -112,10 +112,10 @@ class Note extends WidgetType {
     return other.text === this.text;
   }
   override toDOM(): HTMLElement {
-    const span = document.createElement('span');
-    span.className = 'note';
-    span.textContent = this.text;
-    return span;
+    const box = document.createElement('div');
+    box.className = 'note';
+    box.textContent = this.text;
+    return box;
   }
 }
 

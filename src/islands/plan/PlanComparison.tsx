@@ -10,7 +10,7 @@ import { useWidth } from '../ui/useWidth';
 /** Plans beside the bench: where each leads for the same visitor and pages, and which fixes they share. */
 export function PlanComparison({ plans }: { plans: readonly Plan[] }) {
   const { visitor, chosen, scoped, groups, compare, ready } = useBench();
-  const { ref, width } = useWidth(480);
+  const { ref, width } = useWidth(340);
   const sets = useMemo(
     () => [
       ...(chosen.length > 0 ? [{ key: 'bench', name: 'The bench as it is', ids: chosen }] : []),
