@@ -32,7 +32,6 @@ function constant<T extends object>(
 
 /** What is fitted. Constants that a standard or the browser's own behaviour states are not. */
 export const FITTED: readonly Constant[] = [
-  constant('browser', BROWSER, 'workFactor', 1, 3),
   constant('browser', BROWSER, 'commitMs', 1, 60),
   constant('browser', BROWSER, 'commitFixedMs', 0, 40),
   constant('browser', BROWSER, 'requestMs', 0.1, 3),

@@ -1,6 +1,5 @@
 /** What the fitted constants mean, with their unit. */
 export const MEANING: Readonly<Record<string, string>> = {
-  'browser.workFactor': 'how much longer recorded processor time takes by the clock',
   'browser.commitMs': 'taking the page over when its first bytes are there: main thread, ms at factor 1',
   'browser.commitFixedMs': 'the same beside the main thread, ms',
   'browser.requestMs': 'sending one request: main thread, ms at factor 1',

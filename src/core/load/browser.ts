@@ -3,8 +3,6 @@ import { CAUSES } from './replay';
 /** Constants of the browser, in ms at factor 1 unless said otherwise; docs/accuracy.md says what each is worth. */
 export const BROWSER = {
   frameMs: 1000 / 60,
-  /** Recorded work is processor time; it takes this much longer, since a browser's other threads want processors too. */
-  workFactor: 1.25,
   /** From the end of a frame's main-thread work until it is on the screen; other threads do it. */
   presentMs: 20.5,
   /** Requests of low priority let out while the head is pending. */

@@ -31,10 +31,9 @@ export abstract class Painting extends Parsing {
     if (this.taskKind === PARSE_TASK) ms = this.startParse();
     else if (this.taskKind === RUN_TASK) {
       this.scriptStart[this.taskArg] = now;
-      const { runMs } = this.graph.scripts[this.taskArg] as ScriptNode;
-      ms = (runMs * BROWSER.workFactor + BROWSER.runOverheadMs) * this.cpu;
+      ms = ((this.graph.scripts[this.taskArg] as ScriptNode).runMs + BROWSER.runOverheadMs) * this.cpu;
     } else if (this.taskKind === FRAME_TASK) {
-      ms = (this.fcp < 0 ? this.graph.firstFrameMs : this.graph.laterFrameMs) * BROWSER.workFactor * this.cpu;
+      ms = (this.fcp < 0 ? this.graph.firstFrameMs : this.graph.laterFrameMs) * this.cpu;
       this.heroInFrame = this.heroReady(now);
       ms += this.picturesIn(now) * BROWSER.drawMsPerMillion * this.cpu;
       this.dirty = false;

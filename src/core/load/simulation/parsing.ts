@@ -43,8 +43,7 @@ export abstract class Parsing extends Fetching {
   }
 
   protected startParse(): number {
-    const perByte =
-      (this.graph.document.parseMs * BROWSER.workFactor * this.cpu) / Math.max(1, this.graph.document.decodedBytes);
+    const perByte = (this.graph.document.parseMs * this.cpu) / Math.max(1, this.graph.document.decodedBytes);
     const stop = this.p.stops[this.stopAt];
     let target = this.decoded;
     if (stop && stop.offset < target) target = stop.offset;
