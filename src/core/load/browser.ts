@@ -4,19 +4,19 @@ import { CAUSES } from './replay';
 export const BROWSER = {
   frameMs: 1000 / 60,
   /** From the end of a frame's main-thread work until it is on the screen; other threads do it. */
-  presentMs: 20.5,
+  presentMs: 35.4,
   /** Requests of low priority let out while the head is pending. */
   tightLimit: 2,
   /** Priority from which a request is never held back. */
   throttledBelow: 3,
   /** From the document's first bytes until the renderer has taken the page over: on the main thread, and beside it. */
-  commitMs: 14.4,
-  commitFixedMs: 4.65,
+  commitMs: 31.6,
+  commitFixedMs: 6.14,
   /** From knowing of a file until its request is on the wire: on the main thread, and beside it. */
-  requestMs: 0.1,
-  requestFixedMs: 1.73,
+  requestMs: 0.422,
+  requestFixedMs: 0.038,
   /** The first request of a page sets up more. */
-  firstRequestMs: 7.45,
+  firstRequestMs: 4.47,
   /** Handing a response to the page, on the main thread. */
   deliverMs: 2.79,
   /** Reading a stylesheet, for each decoded byte. */
@@ -24,7 +24,7 @@ export const BROWSER = {
   /** Before a script runs, beside its own work. */
   runOverheadMs: 1.9,
   /** Drawing a picture for the first time, for each million points: on the main thread, and beside it. */
-  drawMsPerMillion: 1.5,
+  drawMsPerMillion: 0,
   drawFixedMsPerMillion: 18.2,
   /** How long a font may keep its text invisible (font-display: block). */
   fontBlockMs: 3000,
