@@ -137,7 +137,7 @@ function says(started: ChildProcess, text: string): Promise<string> {
   });
 }
 
-function freePort(): Promise<number> {
+export function freePort(): Promise<number> {
   return new Promise((done) => {
     const probe = net.createServer();
     probe.listen(0, '127.0.0.1', () => {

@@ -22,6 +22,7 @@ import { openStore } from '../src/engine/store/store';
 import { measureCrawl } from './crawl';
 import { machine } from './machine';
 import { largeHar, wideHar } from './made';
+import { measureMoves } from './moves';
 
 const root = path.join(path.dirname(fileURLToPath(import.meta.url)), '..');
 const phone = VISITORS[0] as (typeof VISITORS)[number];
@@ -110,6 +111,11 @@ async function main(): Promise<void> {
     wanted: '',
     ok: true,
   });
+  const moves = await measureMoves();
+  rows.push(
+    row(`moving between screens of the demo, click to content (median of ${moves.length})`, median(moves), 200, 'ms'),
+    row('the same, slowest', Math.max(...moves), 200, 'ms'),
+  );
   rows.push(...(await crawlRows()));
   print(rows);
   fs.rmSync(wide);

@@ -50,6 +50,7 @@ describe('islands/charts', () => {
   it('wraps labels without losing the start of a word', () => {
     expect(wrap('Re-encode the heroes at drawn size', 12, 2)).to.deep.equal(['Re-encode', 'the heroes…']);
     expect(wrap('now', 10, 3)).to.deep.equal(['now']);
+    for (const line of wrap('Re-encode the heroes at drawn size', 6, 3)) expect(line.length).to.be.at.most(6);
   });
 
   it('never lets a dot cover another, and never moves one to the left', () => {

@@ -1,5 +1,5 @@
 import type { AccuracyPoint } from '../../core/plan/accuracy';
-import { ms } from '../ui/format';
+import { change, ms } from '../ui/format';
 import { accuracyLayout } from './accuracyLayout';
 
 const SIZE = 420;
@@ -50,6 +50,35 @@ export function AccuracyChart({ points }: { points: readonly AccuracyPoint[] }) 
         Each mark is one edited page on one link. On the line the forecast was right; the dotted lines are 10 % away.
         Diamonds: pages that were never looked at while the model was fitted.
       </figcaption>
+      <details className="twin">
+        <summary>As a table</summary>
+        <div className="scroll tall">
+          <table>
+            <thead>
+              <tr>
+                <th>Page</th>
+                <th>Variant</th>
+                <th>Link</th>
+                <th>Base</th>
+                <th>Measured</th>
+                <th>Forecast</th>
+              </tr>
+            </thead>
+            <tbody>
+              {points.map((p) => (
+                <tr key={`${p.page} ${p.link} ${p.variant}`}>
+                  <td>{p.page}</td>
+                  <td>{p.variant}</td>
+                  <td>{p.link}</td>
+                  <td>{ms(p.base)}</td>
+                  <td>{change(p.measured)}</td>
+                  <td>{change(p.forecast)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      </details>
     </figure>
   );
 }

@@ -27,58 +27,92 @@ export function ConcernDots({
   const plot = Math.max(160, Math.min(360, width - 470));
   const x = scaleLinear([0, top], [10, plot - 14]);
   return (
-    <table className="concerns">
-      <tbody>
-        {rows.map((row) => (
-          <tr key={row.concern}>
+    <>
+      <table className="concerns">
+        <tbody>
+          {rows.map((row) => (
+            <tr key={row.concern}>
+              <td>
+                <button className="link strong" onClick={() => open(row.concern)}>
+                  {CONCERNS.find((c) => c.id === row.concern)?.name}
+                </button>
+              </td>
+              <td className="soft">{row.text}</td>
+              <td>{row.harm && <HarmMark harm={row.harm} />}</td>
+              <td style={{ width: plot }}>
+                <svg
+                  width={plot}
+                  height={30}
+                  role="group"
+                  aria-label={`Cost by page: ${row.dots.map((d) => `${d.title} ${ms(d.ms)}`).join(', ') || 'none'}`}
+                >
+                  <path d={`M${x(0)} 15H${plot}`} stroke="var(--line)" />
+                  {placeDots(row.dots, (d) => x(d.ms), 4.2).map(({ item, x: cx, y }) => (
+                    <circle
+                      key={item.captureId}
+                      cx={cx}
+                      cy={15 + y}
+                      r={4.2}
+                      className={`dot ${row.concern === 'hero' ? 'of-hero' : ''}`}
+                      tabIndex={0}
+                      role="link"
+                      aria-label={`${item.title}: ${item.ms < 40 ? 'no time' : ms(item.ms)}`}
+                      onClick={() => openPage(item.captureId)}
+                      onKeyDown={(e) => e.key === 'Enter' && openPage(item.captureId)}
+                    >
+                      <title>{`${item.title}: ${item.ms < 40 ? 'no time' : ms(item.ms)}`}</title>
+                    </circle>
+                  ))}
+                </svg>
+              </td>
+            </tr>
+          ))}
+          <tr className="axis" aria-hidden>
+            <td colSpan={3} />
             <td>
-              <button className="link strong" onClick={() => open(row.concern)}>
-                {CONCERNS.find((c) => c.id === row.concern)?.name}
-              </button>
-            </td>
-            <td className="soft">{row.text}</td>
-            <td>{row.harm && <HarmMark harm={row.harm} />}</td>
-            <td style={{ width: plot }}>
-              <svg
-                width={plot}
-                height={30}
-                role="group"
-                aria-label={`Cost by page: ${row.dots.map((d) => `${d.title} ${ms(d.ms)}`).join(', ') || 'none'}`}
-              >
-                <path d={`M${x(0)} 15H${plot}`} stroke="var(--line)" />
-                {placeDots(row.dots, (d) => x(d.ms), 4.2).map(({ item, x: cx, y }) => (
-                  <circle
-                    key={item.captureId}
-                    cx={cx}
-                    cy={15 + y}
-                    r={4.2}
-                    className={`dot ${row.concern === 'hero' ? 'of-hero' : ''}`}
-                    tabIndex={0}
-                    role="link"
-                    aria-label={`${item.title}: ${item.ms < 40 ? 'no time' : ms(item.ms)}`}
-                    onClick={() => openPage(item.captureId)}
-                    onKeyDown={(e) => e.key === 'Enter' && openPage(item.captureId)}
-                  >
-                    <title>{`${item.title}: ${item.ms < 40 ? 'no time' : ms(item.ms)}`}</title>
-                  </circle>
+              <svg width={plot} height={16}>
+                {x.ticks(4).map((t) => (
+                  <text key={t} x={x(t)} y={12} textAnchor="middle">
+                    {t === 0 ? '0' : ms(t)}
+                  </text>
                 ))}
               </svg>
             </td>
           </tr>
-        ))}
-        <tr className="axis" aria-hidden>
-          <td colSpan={3} />
-          <td>
-            <svg width={plot} height={16}>
-              {x.ticks(4).map((t) => (
-                <text key={t} x={x(t)} y={12} textAnchor="middle">
-                  {t === 0 ? '0' : ms(t)}
-                </text>
-              ))}
-            </svg>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+        </tbody>
+      </table>
+      <DotsTable rows={rows} />
+    </>
+  );
+}
+
+/** The dots as numbers: a row for each page. */
+function DotsTable({ rows }: { rows: readonly ConcernRow[] }) {
+  const pages = new Map(rows.flatMap((r) => r.dots.map((d) => [d.captureId, d.title] as const)));
+  return (
+    <details className="twin">
+      <summary>As a table</summary>
+      <table>
+        <thead>
+          <tr>
+            <th>Page</th>
+            {rows.map((r) => (
+              <th key={r.concern}>{CONCERNS.find((c) => c.id === r.concern)?.name}</th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {[...pages].map(([id, title]) => (
+            <tr key={id}>
+              <td>{title}</td>
+              {rows.map((r) => {
+                const dot = r.dots.find((d) => d.captureId === id);
+                return <td key={r.concern}>{dot === undefined ? '–' : dot.ms < 40 ? 'no time' : ms(dot.ms)}</td>;
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </details>
   );
 }

@@ -71,8 +71,8 @@ export function wrap(text: string, width: number, lines: number): string[] {
     if (last !== undefined && last.length + word.length + 1 <= width) out[out.length - 1] = `${last} ${word}`;
     else out.push(word);
   }
-  if (out.length <= lines) return out.map((l) => cut(l, width));
-  return [...out.slice(0, lines - 1), cut(out.slice(lines - 1).join(' '), width)];
+  const kept = out.length <= lines ? out : [...out.slice(0, lines - 1), out.slice(lines - 1).join(' ')];
+  return kept.map((l) => cut(l, width));
 }
 
 function cut(text: string, width: number): string {

@@ -42,7 +42,7 @@ export function TrustScreen() {
               {rows.map((r) => (
                 <tr key={r.name}>
                   <td>{r.name}</td>
-                  <td className="soft">{r.target}</td>
+                  <td className="soft">{r.target.replace(/ %/g, '\u00a0%')}</td>
                   <td className="right">{r.fitted}</td>
                   <td className="right">{r.held}</td>
                   <td>{r.ok ? <span className="gain">met</span> : <b className="cost">missed</b>}</td>
