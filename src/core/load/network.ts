@@ -125,12 +125,13 @@ export class Network {
     this.half = link.rttMs / 2;
   }
 
-  /** Time of the next packet that arrives or is acknowledged. */
-  get next(): number {
-    return Math.min(this.packets.nextArrival, this.packets.nextAcknowledged + this.half);
+  /** True when the next packet that arrives or is acknowledged comes no later than the next event. */
+  comesBefore(events: EventQueue): boolean {
+    const at = Math.min(this.packets.nextArrival, this.packets.nextAcknowledged + this.half);
+    return at !== Infinity && at <= events.next;
   }
 
-  /** Handles the packet that `next` announced. */
+  /** Handles the next packet. */
   step(): void {
     const arrive = this.packets.nextArrival;
     const ack = this.packets.nextAcknowledged + this.half;

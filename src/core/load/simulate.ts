@@ -38,12 +38,11 @@ class Simulation extends Painting {
   private drain(): void {
     const { events, network } = this;
     for (;;) {
-      const packet = network.next;
-      if (packet <= events.next) {
-        if (packet === Infinity) return;
+      if (network.comesBefore(events)) {
         network.step();
         continue;
       }
+      if (events.length === 0) return;
       events.pop();
       const now = events.time;
       switch (events.kind) {

@@ -198,8 +198,8 @@ describe('core/load/network', () => {
     );
     fetches.forEach((f) => network.request(f.id, 0));
     let losses = 0;
-    while (events.length > 0 || network.next < Infinity) {
-      if (network.next <= events.next) {
+    while (events.length > 0 || network.comesBefore(events)) {
+      if (network.comesBefore(events)) {
         network.step();
         continue;
       }
