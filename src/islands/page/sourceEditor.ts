@@ -57,10 +57,19 @@ const shown = StateField.define<Shown>({
 export function sourceEditor(parent: HTMLElement, text: string): SourceEditor {
   const view = new EditorView({ parent, state: EditorState.create({ doc: text, extensions: EXTENSIONS }) });
   const lineAt = (n: number) => view.state.doc.line(Math.max(1, Math.min(view.state.doc.lines, n)));
-  const show = (line: number, outline: boolean) =>
-    view.dispatch({
-      effects: [setLine.of(outline ? line : undefined), EditorView.scrollIntoView(lineAt(line).from, { y: 'center' })],
+  // Within the editor only: the page around it stays where it is. Lines get their true height when drawn: aimed twice.
+  const aim = (line: number, again: boolean) =>
+    view.requestMeasure({
+      read: () => view.lineBlockAt(lineAt(line).from).top - view.scrollDOM.clientHeight / 2,
+      write: (top) => {
+        view.scrollDOM.scrollTop = top;
+        if (again) aim(line, false);
+      },
     });
+  const show = (line: number, outline: boolean) => {
+    view.dispatch({ effects: setLine.of(outline ? line : undefined) });
+    aim(line, true);
+  };
   return {
     mark: (marks) => view.dispatch({ effects: setMarks.of(marks) }),
     show,
