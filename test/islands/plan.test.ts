@@ -1,12 +1,12 @@
 import { expect } from 'chai';
-import { parseVisitor, VISITORS, visitorSpec } from '../../src/core/load/visitors';
+import { parseVisitor, specText, VISITORS, visitorSpec } from '../../src/core/load/visitors';
 import { newsParts } from '../../src/islands/brief/News';
 import { worthOfGroup } from '../../src/islands/brief/groupWorth';
 import { cutLine, firstLine, lineMarks } from '../../src/islands/page/sourceLines';
 import { overlapText } from '../../src/islands/plan/FixTable';
 import { scopeOptions } from '../../src/islands/plan/ScopePick';
 import { asVisitor, describeVisitor } from '../../src/islands/state/visitors';
-import { fieldFault, fieldsOf, specOf, VISITOR_FIELDS } from '../../src/islands/visitors/visitorForm';
+import { fieldFault, fieldsOf, VISITOR_FIELDS } from '../../src/islands/visitors/visitorForm';
 
 describe('islands/plan', () => {
   it('names what already wins an overlap', () => {
@@ -98,7 +98,7 @@ describe('islands/page/sourceLines', () => {
 describe('islands/visitors', () => {
   it('writes the fields of every built-in visitor as a spec that reads back', () => {
     for (const v of VISITORS) {
-      const read = parseVisitor(specOf(fieldsOf(v)));
+      const read = parseVisitor(specText(fieldsOf(v)));
       expect(fieldsOf(read)).to.deep.equal(fieldsOf(v));
       expect(visitorSpec(v)).to.equal(v.id);
       expect(read.id).to.equal(visitorSpec(read));

@@ -64,7 +64,11 @@ export function deviceOf(visitor: Pick<Visitor, 'screenWidth'>): Device {
 
 /** The spec of a visitor, as `parseVisitor` reads it; the id of a built-in one. */
 export function visitorSpec(v: Visitor): string {
-  if (VISITORS.some((known) => known.id === v.id)) return v.id;
+  return VISITORS.some((known) => known.id === v.id) ? v.id : specText(v);
+}
+
+/** Device and connection as a spec. */
+export function specText(v: Omit<Visitor, 'id' | 'name' | 'who'>): string {
   const { screenWidth, screenHeight, density, touch, rttMs, downKbps, upKbps, cpuFactor } = v;
   const screen = `screen=${screenWidth}x${screenHeight}@${density}`;
   return `${screen},${touch ? 'touch,' : ''}rtt=${rttMs},down=${downKbps},up=${upKbps},cpu=${cpuFactor}`;

@@ -16,7 +16,7 @@ const NOTHING = 0.5;
 /**
  * The smallest set of changes with which an objective comes to a target or below: the fewest, and of these the least
  * effort. Where no set gets there, the nearest one, without what it does not need. Greedy, then thinned out, then one
- * exchanged for a cheaper one; checked against trying everything on small benches (docs/accuracy.md).
+ * exchanged for a cheaper one; its tests hold it against trying everything on small benches.
  * @param objective what a set leads to, lower is better: hero paint in ms
  */
 export function wayTo(candidates: readonly Candidate[], objective: Objective, target: number): Way {

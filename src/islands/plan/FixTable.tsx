@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { OVERLAP_MS } from '../../core/plan/bench';
 import { FIX_STATES, type FixState } from '../../core/plan/plan';
 import type { FixGroup } from '../../core/plan/staircase';
 import { useBench, type Bench } from '../state/bench';
@@ -156,9 +157,9 @@ export function overlapText(
 ): string {
   const lost = effect.addedMs - effect.aloneMs;
   const cover = groups.find((g) => g.id === effect.coveredBy?.id)?.title;
-  if (lost > 60 && effect.addedMs > -40)
+  if (lost > OVERLAP_MS && effect.addedMs > -40)
     return cover ? `no further gain: already covered by “${cover}”` : 'no further gain on top of those above';
-  if (lost > 60) return `${ms(lost)} ${cover ? `won by “${cover}” already` : 'won by those above already'}`;
-  if (lost < -60) return `${ms(-lost)} more together with those above`;
+  if (lost > OVERLAP_MS) return `${ms(lost)} ${cover ? `won by “${cover}” already` : 'won by those above already'}`;
+  if (lost < -OVERLAP_MS) return `${ms(-lost)} more together with those above`;
   return '';
 }

@@ -1,6 +1,5 @@
 import { useState } from 'react';
 import { parseScope, scopeText, type Plan } from '../../core/plan/plan';
-import { groupKey } from '../../core/plan/groupKey';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
 import { NO_DETAILS, usePlanDraft } from '../state/planDraft';
@@ -164,6 +163,6 @@ export function SavedPlans({ siteId }: { siteId: number }) {
 
 /** Fixes of a plan that this sweep no longer asks for. */
 function missing(plan: Plan, groups: readonly { readonly id: string }[]): number {
-  const known = new Set(groups.map((g) => groupKey(g.id)));
-  return plan.fixes.filter((f) => !known.has(groupKey(f.group))).length;
+  const known = new Set(groups.map((g) => g.id));
+  return plan.fixes.filter((f) => !known.has(f.group)).length;
 }

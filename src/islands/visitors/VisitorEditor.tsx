@@ -1,6 +1,6 @@
 import { Modal } from '@mantine/core';
 import { useEffect, useMemo, useState } from 'react';
-import { parseVisitor, VISITORS, type Visitor } from '../../core/load/visitors';
+import { parseVisitor, specText, VISITORS, type Visitor } from '../../core/load/visitors';
 import type { ComparedAnswer } from '../../workers/benchMessages';
 import { shownError, type ShownError } from '../state/api';
 import { useMaybeBench, type Bench } from '../state/bench';
@@ -10,7 +10,7 @@ import { useOwnVisitors } from '../state/visitors';
 import { ms } from '../ui/format';
 import { ErrorBox, Term, HeadUnseen } from '../ui/parts';
 import { UndoNotice, useUndo } from '../ui/UndoNotice';
-import { fieldFault, fieldsOf, specOf, VISITOR_FIELDS, type VisitorFields } from './visitorForm';
+import { fieldFault, fieldsOf, VISITOR_FIELDS, type VisitorFields } from './visitorForm';
 
 /** Makes up visitors, changes and deletes them, and says at once what each would see. */
 export function VisitorEditor() {
@@ -33,7 +33,7 @@ function Editor({ start }: { start: Visitor }) {
   const [error, setError] = useState<ShownError>();
   const undo = useUndo();
   const faults = VISITOR_FIELDS.flatMap((f) => fieldFault(f, fields[f.name]) ?? []);
-  const spec = specOf(fields);
+  const spec = specText(fields);
   const take = (v: Visitor) => setFields(fieldsOf(v));
   const store = async () => {
     try {

@@ -97,12 +97,6 @@ export function fieldFault(field: VisitorField, value: number): string | undefin
   return undefined;
 }
 
-/** The spec of the fields, as `parseVisitor` reads it. */
-export function specOf(f: VisitorFields): string {
-  const screen = `screen=${f.screenWidth}x${f.screenHeight}@${f.density}`;
-  return `${screen},${f.touch ? 'touch,' : ''}rtt=${f.rttMs},down=${f.downKbps},up=${f.upKbps},cpu=${f.cpuFactor}`;
-}
-
 export function fieldsOf(v: Visitor): VisitorFields {
   const { screenWidth, screenHeight, density, touch, rttMs, downKbps, upKbps, cpuFactor } = v;
   return { screenWidth, screenHeight, density, touch, rttMs, downKbps, upKbps, cpuFactor };
