@@ -115,7 +115,7 @@ class Simulation extends Painting {
     let bytes = 0;
     let requests = 0;
     for (const f of graph.fetches) {
-      if (f.refused || this.found[f.id] === -1) continue;
+      if (f.refused || f.kept || this.found[f.id] === -1) continue;
       bytes += f.headerBytes + f.bodyBytes;
       requests++;
     }

@@ -1,14 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { EventQueue } from '../../../src/core/load/eventQueue';
-import {
-  completeGraph,
-  type FetchNode,
-  type Link,
-  type LoadGraph,
-  type ScriptNode,
-  type StyleNode,
-} from '../../../src/core/load/graph';
+import { completeGraph, type FetchNode, type Link, type LoadGraph } from '../../../src/core/load/graph';
 import { CONNECTED, HANDSHAKE, Network, RESEND, RESPOND } from '../../../src/core/load/network';
 import { poolsOf } from '../../../src/core/load/pools';
 import { middleRange, PERTURBATIONS, quantile } from '../../../src/core/load/range';
@@ -16,83 +9,7 @@ import { unit } from '../../../src/core/load/browser';
 import { simulate } from '../../../src/core/load/simulate';
 import { deviceOf, parseVisitor, VISITORS } from '../../../src/core/load/visitors';
 import { InputError } from '../../../src/core/capture/errors';
-
-const LINK: Link = { rttMs: 100, downKbps: 8000, upKbps: 4000, cpuFactor: 1 };
-const ORIGIN = 'https://www.fernhollow.example';
-
-/** A fetch with sensible values. */
-export function fetchNode(id: number, values: Partial<FetchNode> = {}): FetchNode {
-  return {
-    id,
-    load: id,
-    url: `${ORIGIN}/${id}`,
-    origin: ORIGIN,
-    kind: 'image',
-    protocol: 'h2',
-    secure: true,
-    requestBytes: 400,
-    headerBytes: 200,
-    bodyBytes: 10_000,
-    decodedBytes: 10_000,
-    serverMs: 50,
-    setupMs: 0,
-    priority: 1,
-    discovery: { by: 'scanner', offset: 1000 },
-    refused: false,
-    holdsLoad: true,
-    inViewport: false,
-    pixels: 0,
-    ...values,
-  };
-}
-
-const DOCUMENT = fetchNode(0, {
-  kind: 'document',
-  priority: 4,
-  discovery: { by: 'navigation' },
-  bodyBytes: 10_000,
-  decodedBytes: 20_000,
-});
-
-function graphOf(fetches: readonly FetchNode[], values: Partial<LoadGraph> = {}): LoadGraph {
-  return {
-    page: ORIGIN + '/',
-    fetches: [DOCUMENT, ...fetches],
-    scripts: [],
-    styles: [],
-    document: { fetch: 0, decodedBytes: 20_000, parseMs: 4, bodyOffset: 2000, hintOffset: 100, contentOffset: 2500 },
-    hero: { kind: 'text', fetch: -1, offset: 3000, builtBy: -1, font: -1 },
-    contentFont: -1,
-    byUrgency: [],
-    shifts: [],
-    hsts: [],
-    firstFrameMs: 10,
-    laterFrameMs: 2,
-    lookups: false,
-    preconnects: [],
-    recorded: {},
-    conditions: LINK,
-    ...values,
-  };
-}
-
-const script = (id: number, fetch: number, values: Partial<ScriptNode> = {}): ScriptNode => ({
-  id,
-  fetch,
-  mode: 'sync',
-  offset: 1200,
-  inHead: true,
-  runMs: 30,
-  ...values,
-});
-const style = (fetch: number, values: Partial<StyleNode> = {}): StyleNode => ({
-  fetch,
-  offset: 800,
-  inHead: true,
-  blocking: true,
-  ...values,
-});
-const ms = (g: LoadGraph, link: Link = LINK) => simulate(g, link).milestones;
+import { DOCUMENT, fetchNode, graphOf, LINK, ms, ORIGIN, script, style } from '../../fixtures/graph';
 
 describe('core/load/eventQueue', () => {
   it('gives events by time, equal times in the order in which they came', () => {

@@ -1,0 +1,171 @@
+import { expect } from 'chai';
+import { BROWSER } from '../../../src/core/load/browser';
+import type { FetchNode, HeroNode, LoadGraph } from '../../../src/core/load/graph';
+import { fetchNode, graphOf, LINK, ms, replay, script, style } from '../../fixtures/graph';
+
+const picture = (values: Partial<HeroNode> = {}): HeroNode => ({
+  kind: 'image',
+  fetch: 1,
+  offset: 3000,
+  builtBy: -1,
+  font: -1,
+  ...values,
+});
+const text = (values: Partial<HeroNode> = {}): HeroNode => ({ ...picture(values), kind: 'text', fetch: -1 });
+const hero = (values: Partial<FetchNode> = {}) => fetchNode(1, { inViewport: true, priority: 2, ...values });
+const js = (id: number, serverMs: number) => fetchNode(id, { kind: 'script', priority: 3, bodyBytes: 3000, serverMs });
+
+describe('core/load: when the hero counts as painted', () => {
+  it('not before its file is there', () => {
+    const r = replay(graphOf([hero({ serverMs: 1500 })], { hero: picture() }));
+    expect(r.milestones.fcpMs).to.be.below(r.fetches[1]?.endMs ?? 0);
+    expect(r.milestones.lcpMs).to.be.within(r.fetches[1]?.endMs ?? Infinity, (r.fetches[1]?.endMs ?? 0) + 80);
+  });
+
+  it('not before its element is parsed, however early its file came', () => {
+    const g = graphOf([hero({ serverMs: 0 }), js(2, 1500)], {
+      hero: picture({ offset: 9000 }),
+      scripts: [script(0, 2, { offset: 8000, inHead: false })],
+    });
+    const r = replay(g);
+    expect(r.fetches[1]?.endMs).to.be.below(r.scripts[0]?.startMs ?? 0);
+    expect(r.milestones.lcpMs).to.be.above(r.scripts[0]?.endMs ?? Infinity);
+  });
+
+  it('not while stylesheets of the head are pending', () => {
+    const g = graphOf([hero({ serverMs: 0 }), fetchNode(2, { kind: 'style', priority: 4, serverMs: 1500 })], {
+      hero: picture(),
+      styles: [style(2)],
+    });
+    const r = replay(g);
+    expect(r.milestones.lcpMs).to.be.above(r.fetches[2]?.endMs ?? Infinity);
+    expect(r.milestones.fcpMs).to.equal(r.milestones.lcpMs);
+  });
+
+  it('not before the script that builds it has run', () => {
+    const built = (builtBy: number) =>
+      replay(
+        graphOf([hero({ serverMs: 0 }), js(2, 1200)], {
+          hero: picture({ builtBy }),
+          scripts: [script(0, 2, { mode: 'async' })],
+        }),
+      );
+    expect(built(0).milestones.lcpMs).to.be.above(built(0).scripts[0]?.endMs ?? Infinity);
+    expect(built(-1).milestones.lcpMs).to.be.below(built(-1).scripts[0]?.startMs ?? 0);
+  });
+
+  it('not before the event that gives its element the file, even one that was preloaded', () => {
+    const slow = fetchNode(2, { serverMs: 1800 });
+    const after = (afterEvent?: 'dcl' | 'load') =>
+      ms(graphOf([hero({ serverMs: 0 }), slow], { hero: picture({ afterEvent }) }));
+    expect(after('load').lcpMs).to.be.above(after('load').loadMs);
+    expect(after('dcl').lcpMs).to.be.within(after('dcl').dclMs, after('load').loadMs);
+    expect(after().lcpMs).to.be.at.most(after('dcl').lcpMs);
+  });
+
+  it('later the larger it is, by what drawing takes', () => {
+    const drawn = (pixels: number) => ms(graphOf([hero({ pixels })], { hero: picture() })).lcpMs;
+    expect(drawn(10e6) - drawn(0)).to.be.within(
+      10 * BROWSER.drawFixedMsPerMillion - 17,
+      10 * (BROWSER.drawFixedMsPerMillion + BROWSER.drawMsPerMillion) + 17,
+    );
+  });
+
+  it('comes no earlier than first paint, which text that a font hides does not make', () => {
+    const font = fetchNode(1, {
+      kind: 'font',
+      priority: 4,
+      serverMs: 1000,
+      discovery: { by: 'style', sheet: -1, drawn: true, offset: 100 },
+    });
+    const seen = (contentFont: number, more: FetchNode[] = []): LoadGraph =>
+      graphOf([font, ...more], { contentFont, hero: text({ font: 1 }) });
+    const hidden = ms(seen(1));
+    expect(hidden.fcpMs).to.equal(hidden.lcpMs);
+    expect(ms(seen(-1)).fcpMs).to.be.below(hidden.fcpMs - 500);
+    // A picture of the first screen is something to see, too.
+    const logo = fetchNode(2, { inViewport: true, pixels: 40_000, serverMs: 0 });
+    expect(ms(seen(1, [logo])).fcpMs).to.be.below(hidden.fcpMs - 500);
+  });
+
+  it('shows text in another font after three seconds (CSS Fonts 4, font-display: block)', () => {
+    const font = (serverMs: number) =>
+      fetchNode(1, {
+        kind: 'font',
+        priority: 4,
+        serverMs,
+        discovery: { by: 'style', sheet: -1, drawn: true, offset: 100 },
+      });
+    const r = replay(graphOf([font(20_000)], { hero: text({ font: 1 }) }));
+    expect(r.milestones.lcpMs - (r.fetches[1]?.foundMs ?? 0)).to.be.within(3000, 3120);
+  });
+});
+
+describe('core/load: first paint', () => {
+  it('needs something to paint: on a page that a script builds, that script', () => {
+    const built = (contentBuiltBy: number) => {
+      const g = graphOf([js(1, 900)], { scripts: [script(0, 1, { mode: 'defer' })], hero: text() });
+      return replay({ ...g, document: { ...g.document, contentBuiltBy } });
+    };
+    expect(built(0).milestones.fcpMs).to.be.above(built(0).scripts[0]?.endMs ?? Infinity);
+    expect(built(-1).milestones.fcpMs).to.be.below(built(-1).scripts[0]?.startMs ?? 0);
+  });
+
+  it('needs the first element that can be painted to have arrived', () => {
+    const at = (contentOffset: number) => {
+      const g = graphOf([], { hero: text({ offset: 2600 }) });
+      return ms({ ...g, document: { ...g.document, contentOffset } }, { ...LINK, downKbps: 200 }).fcpMs;
+    };
+    expect(at(19_000) - at(2500)).to.be.above(200);
+  });
+
+  it('is late by main-thread work, as much as the processor is slow', () => {
+    const busy = (runMs: number, cpuFactor: number) =>
+      ms(graphOf([], { scripts: [script(0, -1, { mode: 'inline', runMs })] }), { ...LINK, cpuFactor }).fcpMs;
+    expect(busy(200, 1) - busy(0, 1)).to.be.within(180, 220);
+    expect(busy(200, 4) - busy(0, 4)).to.be.within(780, 820);
+  });
+
+  it('comes with a frame, and reaches the screen a little later', () => {
+    const { fcpMs } = ms(graphOf([]));
+    const shown = fcpMs - BROWSER.presentMs - 10;
+    expect(shown / BROWSER.frameMs).to.be.closeTo(Math.round(shown / BROWSER.frameMs), 0.01);
+  });
+});
+
+describe('core/load: frames find what only layout knows', () => {
+  it('lazy pictures after the first frame, wherever the link is idle before', () => {
+    const lazy = fetchNode(1, { holdsLoad: false, discovery: { by: 'layout', offset: 3000 } });
+    const sheet = fetchNode(2, { kind: 'style', priority: 4, serverMs: 900 });
+    const r = replay(graphOf([lazy, sheet], { styles: [style(2)] }));
+    expect(r.fetches[1]?.foundMs).to.be.within(r.fetches[2]?.endMs ?? Infinity, r.milestones.fcpMs);
+  });
+
+  it('does not make load wait for them, as it does for eager ones', () => {
+    const eager = ms(graphOf([fetchNode(1, { serverMs: 2000 })])).loadMs;
+    const lazy = fetchNode(1, { serverMs: 2000, holdsLoad: false, discovery: { by: 'layout', offset: 3000 } });
+    expect(eager - ms(graphOf([lazy])).loadMs).to.be.above(1500);
+  });
+});
+
+describe('core/load: long tasks and layout shift', () => {
+  it('adds up what tasks take beyond 50 ms (Long Tasks API)', () => {
+    const long = (runMs: number) =>
+      ms(graphOf([], { scripts: [script(0, -1, { mode: 'inline', runMs })] })).longTaskMs;
+    expect(long(250) - long(20)).to.be.closeTo(200 + BROWSER.runOverheadMs, 0.01);
+    expect(long(20)).to.equal(0);
+  });
+
+  it('keeps the recorded shift, less what pictures with room no longer cause', () => {
+    const shifts = [
+      { fetch: 1, score: 0.12 },
+      { fetch: 2, score: 0.05 },
+    ];
+    const cls = (own: typeof shifts, recorded: LoadGraph['recorded']) =>
+      ms(graphOf([fetchNode(1), fetchNode(2)], { shifts: own, recorded })).cls;
+    expect(cls(shifts, { cls: 0.2, shifted: 0.17 })).to.be.closeTo(0.2, 1e-9);
+    expect(cls(shifts.slice(1), { cls: 0.2, shifted: 0.17 })).to.be.closeTo(0.08, 1e-9);
+    expect(cls([], { cls: 0.1, shifted: 0.17 })).to.equal(0);
+    expect(cls([], {})).to.equal(undefined);
+  });
+});
