@@ -82,46 +82,64 @@ export interface Trace {
   readonly dclMs: number;
   readonly heroReadyMs: number;
   readonly heroElementMs: number;
+  /** Stylesheet of the body that the parser had waited for when it came to the hero; -1 for none. */
+  readonly heroStyle: number;
   /** For scripts that waited for a style: its fetch. */
   readonly scriptStyle: Int32Array;
 }
 
 export const CAUSES = ['navigation', 'document', 'style', 'script', 'layout', 'event', 'fetch'] as const;
 
+/** What a walk back to the navigation begins with: a file, what held back the first paint, or what brought the hero's element. */
+type Origin = { readonly by: 'file'; readonly id: number } | { readonly by: 'gate' } | { readonly by: 'element' };
+
 /** Walks back from the hero's paint to the navigation. */
 export function criticalPath(graph: LoadGraph, trace: Trace, heroFetch: number, lcpMs: number): PathStep[] {
-  const byFile = heroFetch >= 0 && trace.heroReadyMs >= trace.gateMs - 1;
-  const last = byFile ? trace.heroReadyMs : Math.max(trace.gateMs, trace.heroElementMs);
+  const last = Math.max(trace.gateMs, trace.heroElementMs);
+  const byFile = heroFetch >= 0 && trace.heroReadyMs >= last - 1;
+  const byElement = !byFile && trace.heroElementMs > trace.gateMs + 1;
   const paint: PathStep = {
     kind: 'paint',
     id: -1,
-    fromMs: Math.min(last, lcpMs),
+    fromMs: Math.min(byFile ? trace.heroReadyMs : last, lcpMs),
     toMs: lcpMs,
-    why: byFile ? 'drawn once its file was in' : 'drawn once nothing held back the first paint',
+    why: byFile
+      ? 'drawn once its file was in'
+      : byElement
+        ? 'drawn once its element was there'
+        : 'drawn once nothing held back the first paint',
   };
-  return walkBack(graph, trace, paint, byFile ? heroFetch : -1);
+  return walkBack(graph, trace, paint, byFile ? { by: 'file', id: heroFetch } : { by: byElement ? 'element' : 'gate' });
 }
 
 /** Walks back from the first paint. */
 export function firstPaintPath(graph: LoadGraph, trace: Trace, fcpMs: number): PathStep[] {
   const why = 'drawn once nothing held back the first paint';
-  return walkBack(graph, trace, { kind: 'paint', id: -1, fromMs: Math.min(trace.gateMs, fcpMs), toMs: fcpMs, why }, -1);
+  const paint: PathStep = { kind: 'paint', id: -1, fromMs: Math.min(trace.gateMs, fcpMs), toMs: fcpMs, why };
+  return walkBack(graph, trace, paint, { by: 'gate' });
 }
 
 /** Walks back from the load event: the last file that held it back. */
 export function loadPath(graph: LoadGraph, trace: Trace, loadMs: number): PathStep[] {
+  const last = lastHolding(graph, trace, loadMs);
+  const from = last < 0 ? trace.dclMs : Math.max(trace.dclMs, trace.done[last] as number);
+  const why = 'fired once everything that holds it back was there';
+  const fired: PathStep = { kind: 'paint', id: -1, fromMs: Math.min(from, loadMs), toMs: loadMs, why };
+  return walkBack(graph, trace, fired, last < 0 ? { by: 'gate' } : { by: 'file', id: last });
+}
+
+/** Of the fetches that hold back the load event, the one that ended last before a time; -1 for none. */
+function lastHolding(graph: LoadGraph, trace: Trace, beforeMs: number): number {
   let last = -1;
   for (const f of graph.fetches) {
     const done = trace.done[f.id] as number;
-    if (f.holdsLoad && done >= 0 && done <= loadMs && (last < 0 || done > (trace.done[last] as number))) last = f.id;
+    if (f.holdsLoad && done >= 0 && done <= beforeMs && (last < 0 || done > (trace.done[last] as number))) last = f.id;
   }
-  const from = last < 0 ? trace.dclMs : Math.max(trace.dclMs, trace.done[last] as number);
-  const why = 'fired once everything that holds it back was there';
-  return walkBack(graph, trace, { kind: 'paint', id: -1, fromMs: Math.min(from, loadMs), toMs: loadMs, why }, last);
+  return last;
 }
 
-/** From a last step back to the navigation: through a file, or through what held back the first paint (-1). */
-function walkBack(graph: LoadGraph, trace: Trace, end: PathStep, file: number): PathStep[] {
+/** From a last step back to the navigation. */
+function walkBack(graph: LoadGraph, trace: Trace, end: PathStep, origin: Origin): PathStep[] {
   const steps: PathStep[] = [end];
   const seen = new Set<string>();
   const addFetch = (id: number): void => {
@@ -176,7 +194,24 @@ function walkBack(graph: LoadGraph, trace: Trace, end: PathStep, file: number): 
     else if (script.fetch >= 0) addFetch(script.fetch);
     else addFetch(graph.document.fetch);
   };
-  if (file >= 0) addFetch(file);
+  /** What brought the hero's element: a script that builds it, an event, or the parser, which something held up. */
+  const addElement = () => {
+    const { builtBy, afterEvent } = graph.hero;
+    if (builtBy >= 0) return addScript(builtBy);
+    if (afterEvent === 'load') {
+      const last = lastHolding(graph, trace, trace.heroElementMs);
+      return last < 0 ? addParserEnd() : addFetch(last);
+    }
+    if (afterEvent === 'dcl') return addParserEnd();
+    const script = latestScript(graph, trace, trace.heroElementMs);
+    const scriptMs = script >= 0 ? (trace.scriptEnd[script] as number) : -1;
+    const styleMs = trace.heroStyle >= 0 ? (trace.done[trace.heroStyle] as number) : -1;
+    if (styleMs > scriptMs) addFetch(trace.heroStyle);
+    else if (script >= 0) addScript(script);
+    else addFetch(graph.document.fetch);
+  };
+  if (origin.by === 'file') addFetch(origin.id);
+  else if (origin.by === 'element') addElement();
   else addGate(true);
   return steps.reverse();
 }

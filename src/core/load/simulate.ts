@@ -108,6 +108,7 @@ class Simulation extends Painting {
       dclMs: this.dcl,
       heroReadyMs: ready,
       heroElementMs: this.heroElementMs,
+      heroStyle: this.heroStyle,
       scriptStyle: this.scriptStyle,
     };
     const foundHero = hero >= 0 ? Math.min(lcp, Math.max(ttfb, this.found[graph.hero.fetch] as number)) : ttfb;

@@ -114,7 +114,10 @@ describe('core/load: what the browser lets out, and when', () => {
 
   it('sends requests up a link that has its own rate', () => {
     const big = (requestBytes: number) =>
-      replay(graphOf([fetchNode(1, { requestBytes, protocol: 'h1', origin: 'https://media.example' })]), { ...LINK, upKbps: 64 }).fetches[1];
+      replay(graphOf([fetchNode(1, { requestBytes, protocol: 'h1', origin: 'https://media.example' })]), {
+        ...LINK,
+        upKbps: 64,
+      }).fetches[1];
     const wait = (t: FetchTimes | undefined) => (t?.firstByteMs ?? 0) - (t?.sentMs ?? 0);
     // 4,000 bytes more at 64 kbit/s take half a second.
     expect(wait(big(4400)) - wait(big(400))).to.be.closeTo(500, 5);

@@ -150,8 +150,7 @@ describe('core/load: frames find what only layout knows', () => {
 
 describe('core/load: long tasks and layout shift', () => {
   it('adds up what tasks take beyond 50 ms (Long Tasks API)', () => {
-    const long = (runMs: number) =>
-      ms(graphOf([], { scripts: [script(0, -1, { mode: 'inline', runMs })] })).longTaskMs;
+    const long = (runMs: number) => ms(graphOf([], { scripts: [script(0, -1, { mode: 'inline', runMs })] })).longTaskMs;
     expect(long(250) - long(20)).to.be.closeTo(200 + BROWSER.runOverheadMs, 0.01);
     expect(long(20)).to.equal(0);
   });

@@ -180,4 +180,57 @@ describe('core/load: what stylesheets hold back', () => {
     expect(r.fetches[2]?.foundMs).to.be.at.least(r.fetches[1]?.endMs ?? Infinity);
     expect(r.fetches[2]?.foundMs).to.be.below(r.milestones.fcpMs + 1);
   });
+
+  it('lets what stands above a stylesheet of the body be seen before it, and nothing below (HTML, 2.4.10)', () => {
+    const at = (contentOffset: number, heroOffset: number) => {
+      const g = graphOf([css(1, 900)], {
+        styles: [style(1, { offset: 9000, inHead: false })],
+        hero: { kind: 'text', fetch: -1, offset: heroOffset, builtBy: -1, font: -1 },
+      });
+      return replay({ ...g, document: { ...g.document, contentOffset } });
+    };
+    const above = at(2500, 3000);
+    expect(above.milestones.lcpMs).to.be.below(above.fetches[1]?.endMs ?? 0);
+    const hero = at(2500, 12_000);
+    expect(hero.milestones.fcpMs).to.be.below(hero.fetches[1]?.endMs ?? 0);
+    expect(hero.milestones.lcpMs).to.be.above(hero.fetches[1]?.endMs ?? Infinity);
+    expect(hero.path.map((s) => s.id)).to.include(1);
+    expect(hero.path.at(-1)?.why).to.equal('drawn once its element was there');
+    const all = at(12_000, 12_000);
+    expect(all.milestones.fcpMs).to.be.above(all.fetches[1]?.endMs ?? Infinity);
+    expect(all.fcpPath.map((s) => s.id)).to.include(1);
+  });
+});
+
+describe('core/load/replay: what brought the hero last', () => {
+  const picture = fetchNode(1, { serverMs: 0, inViewport: true });
+  const names = (g: Parameters<typeof replay>[0]) => replay(g).path.map((s) => `${s.kind} ${s.id}`);
+  const hero = { kind: 'image' as const, fetch: 1, offset: 9000, builtBy: -1, font: -1 };
+
+  it('a script that the parser stood at in front of it', () => {
+    const scripts = [script(0, 2, { offset: 8000, inHead: false })];
+    expect(names(graphOf([picture, js(2, 1500)], { hero, scripts }))).to.deep.equal([
+      'fetch 0',
+      'fetch 2',
+      'script 0',
+      'paint -1',
+    ]);
+  });
+
+  it('the script that builds it, though its file was there long before', () => {
+    const g = graphOf([picture, js(2, 1500, { priority: 1 })], {
+      hero: { ...hero, builtBy: 0 },
+      scripts: [script(0, 2, { mode: 'async' })],
+    });
+    expect(names(g)).to.deep.equal(['fetch 0', 'fetch 2', 'script 0', 'paint -1']);
+  });
+
+  it('what held back the event that gives its element the file', () => {
+    const slow = fetchNode(2, { serverMs: 2000 });
+    const late = [script(0, 3, { mode: 'defer' })];
+    const at = (afterEvent: 'dcl' | 'load') =>
+      names(graphOf([picture, slow, js(3, 800)], { hero: { ...hero, afterEvent }, scripts: late }));
+    expect(at('load')).to.deep.equal(['fetch 0', 'fetch 2', 'paint -1']);
+    expect(at('dcl')).to.deep.equal(['fetch 0', 'fetch 3', 'script 0', 'paint -1']);
+  });
 });

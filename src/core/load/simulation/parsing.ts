@@ -42,6 +42,11 @@ export abstract class Parsing extends Fetching {
     return this.heroElementMs < 0 && this.graph.hero.builtBy < 0 && this.graph.hero.afterEvent === undefined;
   }
 
+  private heroParsed(now: number): void {
+    this.heroElementMs = now;
+    this.heroStyle = this.parserStyle;
+  }
+
   protected startParse(): number {
     const perByte = (this.graph.document.parseMs * this.cpu) / Math.max(1, this.graph.document.decodedBytes);
     const stop = this.p.stops[this.stopAt];
@@ -64,7 +69,7 @@ export abstract class Parsing extends Fetching {
     this.parsedTo = this.parseTarget;
     const body = this.graph.document.bodyOffset;
     if (before < body && this.parsedTo >= body) this.releaseHeld(now);
-    if (this.heroByParser && this.parsedTo >= this.graph.hero.offset) this.heroElementMs = now;
+    if (this.heroByParser && this.parsedTo >= this.graph.hero.offset) this.heroParsed(now);
     this.invalidate(now);
     this.atStops(now);
     this.wantParse(now);
@@ -88,7 +93,7 @@ export abstract class Parsing extends Fetching {
       !this.parserDone
     ) {
       this.parserDone = true;
-      if (this.heroByParser) this.heroElementMs = now;
+      if (this.heroByParser) this.heroParsed(now);
       this.invalidate(now);
       this.runDeferred(now);
     }
@@ -103,9 +108,11 @@ export abstract class Parsing extends Fetching {
     if (!style.blocking || this.styleMet[index]) return false;
     this.styleMet[index] = 1;
     if (this.sheetLoaded[this.sheetOf(index)]) return false;
-    this.pendingBlocking++;
-    if (style.inHead) return false;
-    // A stylesheet in the body holds back what follows it.
+    if (style.inHead) {
+      this.pendingBlocking++;
+      return false;
+    }
+    // A stylesheet of the body holds back what follows it, and lets be seen what stands before it (HTML, 2.4.10).
     this.waitingStyle = index;
     return true;
   }
@@ -126,17 +133,18 @@ export abstract class Parsing extends Fetching {
     const parent = this.p.importedBy[id] as number;
     if (parent >= 0) this.sheetPart(parent, now);
     const index = this.p.styleOfFetch[id] as number;
-    if (index >= 0 && this.styleMet[index] === 1) {
+    if (index >= 0 && this.waitingStyle === index) {
+      this.waitingStyle = -1;
+      this.parserStyle = id;
+      if (this.gateMs < 0) this.gateStyle = id;
+      this.atStops(now);
+    } else if (index >= 0 && this.styleMet[index] === 1 && this.graph.styles[index]?.inHead) {
       this.styleMet[index] = 2;
       this.pendingBlocking--;
       if (this.pendingBlocking === 0) {
         this.gateStyle = id;
         if (this.waitingScript >= 0) this.scriptStyle[this.waitingScript] = id;
       }
-    }
-    if (this.waitingStyle === index && index >= 0) {
-      this.waitingStyle = -1;
-      this.atStops(now);
     }
     this.tryWaitingScript(now);
     this.runDeferred(now);

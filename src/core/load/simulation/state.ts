@@ -47,6 +47,9 @@ export abstract class LoadState {
   /** Script or body style that the parser stands at; -1 for none. */
   protected waitingScript = -1;
   protected waitingStyle = -1;
+  /** Stylesheet of the body that the parser waited for last, and the one it had waited for when it came to the hero. */
+  protected parserStyle = -1;
+  protected heroStyle = -1;
   protected readonly wirePerByte: number;
   // Styles
   protected readonly sheetPending: Int32Array;
