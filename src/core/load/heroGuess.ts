@@ -67,7 +67,7 @@ export function guessHero(page: Page): Hero {
   const { screenWidth, screenHeight, touch } = page.capture.conditions;
   // A phone shrinks a page that is wider than its screen until all of it is to be seen.
   const shrunk = touch ? Math.max(1, ...candidates.map((c) => (c.x + c.width) / screenWidth)) : 1;
-  const whole = screenWidth * screenHeight;
+  const whole = screenWidth * screenHeight * shrunk ** 2;
   let best: Candidate | undefined;
   let most = 0;
   for (const c of candidates) {
@@ -148,8 +148,12 @@ class Layout {
       const fontPx = fontOf(e, style, at.fontPx);
       const own = { ...at, fontPx, lineHeight: lineHeightOf(style, fontPx, at.lineHeight) };
       if (inline) {
+        const placed = this.out.length;
         const { width, height } = this.box(e, style, { ...own, x: at.x + lineX, y }, depth);
-        if (lineX > 0 && lineX + width > at.width) endLine();
+        if (lineX > 0 && lineX + width > at.width) {
+          this.move(placed, -lineX, lineHeight);
+          endLine();
+        }
         lineX += width;
         lineHeight = Math.max(lineHeight, height);
         continue;
@@ -164,6 +168,14 @@ class Layout {
     }
     endLine();
     return y - at.y;
+  }
+
+  /** Moves what was laid out last to the next line. */
+  private move(from: number, dx: number, dy: number): void {
+    for (let i = from; i < this.out.length; i++) {
+      const c = this.out[i] as Candidate;
+      this.out[i] = { ...c, x: c.x + dx, y: c.y + dy };
+    }
   }
 
   /** Lays one element out at a place; returns the room it takes. */
