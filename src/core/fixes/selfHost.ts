@@ -1,8 +1,7 @@
 import { fileName, hostOf, originOf } from '../capture/url';
 import { shortHash } from '../hash';
-import type { Page } from '../source/page';
 import { setAttribute } from './edits';
-import { makeFix, type Fix, type FixKind } from './fix';
+import { makeFix, type FixKind } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 
 /** A file of another company is served from the site's own host. */
@@ -60,14 +59,14 @@ export const selfHost: FixKind = {
     return page
       .mentionsOf(fix.target)
       .filter((m) => m.use === 'load')
-      .map((m) => setAttribute(document.url, m.element, m.attribute, ownAddress(fix, page)));
+      .map((m) => setAttribute(document.url, m.element, m.attribute, ownAddress(fix.target, page.capture.page)));
   },
   onServer(fix, { page }) {
-    return [{ do: 'copy', url: fix.target, to: ownAddress(fix, page) }];
+    return [{ do: 'copy', url: fix.target, to: ownAddress(fix.target, page.capture.page) }];
   },
 };
 
-/** Where the copy lives: named by where it came from, so that two of the same name do not meet. */
-function ownAddress(fix: Fix, page: Page): string {
-  return `${originOf(page.capture.page)}/own/${shortHash(fix.target)}/${fileName(fix.target)}`;
+/** Where the copy of a foreign file lives on a page's host: named by where it came from, so that two of the same name do not meet. */
+export function ownAddress(url: string, page: string): string {
+  return `${originOf(page)}/own/${shortHash(url)}/${fileName(url)}`;
 }

@@ -1,4 +1,6 @@
 import type { Capture, Load } from '../capture/capture';
+import { originOf } from '../capture/url';
+import { ownAddress } from '../fixes/selfHost';
 import type { LoadGraph } from '../load/graph';
 import type { Replay } from '../load/replay';
 
@@ -13,7 +15,8 @@ export function retimedHar(capture: Capture, graph: LoadGraph, replay: Replay, v
     const times = replay.fetches[fetch.id];
     const load = capture.loads[fetch.load];
     if (!times || !load || times.foundMs < 0 || fetch.refused) return [];
-    return [retimedEntry(load, fetch.url, fetch.bodyBytes, times, iso)];
+    const url = originOf(fetch.url) === fetch.origin ? fetch.url : ownAddress(fetch.url, graph.page);
+    return [retimedEntry(load, url, fetch.bodyBytes, times, iso)];
   });
   return {
     log: {

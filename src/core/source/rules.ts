@@ -95,10 +95,15 @@ function offsets(node: CssNode): { start: number; end: number } {
   return { start: node.loc?.start.offset ?? 0, end: node.loc?.end.offset ?? 0 };
 }
 
+/** Values by property, the last one that counts: what is important ends in `!important`, and yields to the like only. */
 function declarationsOf(children: Iterable<CssNode> | undefined): Map<string, string> {
   const out = new Map<string, string>();
-  for (const node of children ?? [])
-    if (node.type === 'Declaration') out.set(node.property.toLowerCase(), valueOf(node));
+  for (const node of children ?? []) {
+    if (node.type !== 'Declaration') continue;
+    const property = node.property.toLowerCase();
+    if (node.important) out.set(property, `${valueOf(node)} !important`);
+    else if (!out.get(property)?.endsWith(' !important')) out.set(property, valueOf(node));
+  }
   return out;
 }
 
