@@ -5,10 +5,11 @@ export const BROWSER = {
   frameMs: 1000 / 60,
   /** From the end of a frame's main-thread work until it is on the screen; other threads do it. */
   presentMs: 35.4,
-  /** Requests of low priority let out while the head is pending. */
+  /** Requests let out while the head is pending: of middle priority, and of less beside all others. */
   tightLimit: 2,
+  middle: 2,
   /** Priority from which a request is never held back. */
-  throttledBelow: 3,
+  urgentFrom: 3,
   /** From the document's first bytes until the renderer has taken the page over: on the main thread, and beside it. */
   commitMs: 31.6,
   commitFixedMs: 6.14,

@@ -15,15 +15,31 @@ const pictures = (count: number, values: Partial<FetchNode> = {}, from = 2) =>
   Array.from({ length: count }, (_, i) => fetchNode(from + i, { bodyBytes: 4000, serverMs: 20, ...values }));
 
 describe('core/load: what the browser lets out, and when', () => {
-  it('has two requests of low priority out while the head is pending, and all of them after', () => {
-    const g = graphOf([slowHead, ...pictures(40)], { scripts: [script(0, 1)] });
+  it('has two requests of middle priority out while the head is pending, of a lower one two with all others', () => {
+    for (const [priority, atOnce] of [
+      [2, 2],
+      [1, 1],
+    ] as const) {
+      const g = graphOf([slowHead, ...pictures(40, { priority })], { scripts: [script(0, 1)] });
+      const r = replay(g);
+      const ran = r.scripts[0]?.endMs ?? 0;
+      const own = r.fetches.slice(2);
+      expect(mostAtOnce(own, ran)).to.equal(atOnce);
+      expect(own.filter((t) => t.sentMs < ran).length).to.be.within(5 * atOnce, 15 * atOnce);
+      const late = own.filter((t) => t.sentMs >= ran).map((t) => t.sentMs);
+      expect(Math.max(...late) - Math.min(...late)).to.be.below(40);
+    }
+  });
+
+  it('lets nothing of low priority out beside two stylesheets of the head', () => {
+    const css = [1, 2].map((id) => fetchNode(id, { kind: 'style', priority: 4, serverMs: 600 }));
+    const hold = fetchNode(3, { kind: 'script', priority: 3, serverMs: 900 });
+    const g = graphOf([...css, hold, ...pictures(3, {}, 4)], {
+      styles: [style(1), style(2)],
+      scripts: [script(0, 3)],
+    });
     const r = replay(g);
-    const ran = r.scripts[0]?.endMs ?? 0;
-    const own = r.fetches.slice(2);
-    expect(mostAtOnce(own, ran)).to.equal(2);
-    expect(own.filter((t) => t.sentMs < ran).length).to.be.within(10, 30);
-    const late = own.filter((t) => t.sentMs >= ran).map((t) => t.sentMs);
-    expect(Math.max(...late) - Math.min(...late)).to.be.below(40);
+    expect(Math.min(...r.fetches.slice(4).map((t) => t.sentMs))).to.be.above(r.fetches[2]?.endMs ?? Infinity);
   });
 
   it('does not hold back what is urgent', () => {

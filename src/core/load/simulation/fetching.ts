@@ -16,22 +16,32 @@ export abstract class Fetching extends LoadState {
       this.arrived(id, now);
       return;
     }
-    if (this.tight && (this.network.priority[id] as number) < BROWSER.throttledBelow) {
-      if (this.throttled >= BROWSER.tightLimit) {
-        (this.held[this.network.priority[id] as number] as number[]).push(id);
-        this.holds++;
-        return;
-      }
-      this.throttled++;
-      this.counted[id] = 1;
+    // What follows another request is that request still.
+    if (this.tight && fetch.discovery.by !== 'fetch' && !this.mayGo(this.network.priority[id] as number)) {
+      (this.held[this.network.priority[id] as number] as number[]).push(id);
+      this.holds++;
+      return;
     }
     this.ask(id, now);
   }
 
+  /**
+   * While the head is pending: what is urgent is never held back; of middle priority two are out at a time, whatever
+   * else is; anything less goes only while fewer than two are out in all.
+   */
+  private mayGo(priority: number): boolean {
+    if (priority >= BROWSER.urgentFrom) return true;
+    return (priority === BROWSER.middle ? this.middleOut : this.out) < BROWSER.tightLimit;
+  }
+
   /** The way of a request from the page to the network: the browser itself asks for the page. */
   private ask(id: number, now: number): void {
-    if ((this.graph.fetches[id] as FetchNode).kind === 'document') this.network.request(id, now);
-    else this.enqueue(REQUEST_TASK, id, now);
+    if ((this.graph.fetches[id] as FetchNode).kind === 'document') return this.network.request(id, now);
+    const middle = this.network.priority[id] === BROWSER.middle;
+    this.counted[id] = middle ? 2 : 1;
+    this.out++;
+    if (middle) this.middleOut++;
+    this.enqueue(REQUEST_TASK, id, now);
   }
 
   protected requestMs(): number {
@@ -48,12 +58,9 @@ export abstract class Fetching extends LoadState {
     const loose = !this.tight;
     for (let level = this.held.length - 1; level >= 0; level--) {
       const list = this.held[level] as number[];
-      while (list.length > 0 && (loose || this.throttled < BROWSER.tightLimit)) {
-        const id = list.shift() as number;
+      while (list.length > 0 && (loose || this.mayGo(level))) {
         this.holds--;
-        this.throttled++;
-        this.counted[id] = 1;
-        this.ask(id, now);
+        this.ask(list.shift() as number, now);
       }
     }
   }
@@ -77,7 +84,8 @@ export abstract class Fetching extends LoadState {
     if (this.done[id] === -1) this.done[id] = now;
     this.delivered[id] = now;
     if ((this.graph.fetches[id] as FetchNode).holdsLoad) this.holding--;
-    if (this.counted[id] === 1) this.throttled--;
+    if ((this.counted[id] as number) > 0) this.out--;
+    if (this.counted[id] === 2) this.middleOut--;
     for (const next of this.p.afterFetch[id] as readonly number[]) {
       const d = (this.graph.fetches[next] as FetchNode).discovery;
       this.later(next, now + (d.by === 'fetch' ? d.delayMs : 0), id);

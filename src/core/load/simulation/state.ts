@@ -31,8 +31,9 @@ export abstract class LoadState {
   /** Held back while the head is pending, by priority. */
   protected readonly held: number[][] = [[], [], [], [], []];
   protected holds = 0;
-  /** Throttled requests that are out while the head is pending. */
-  protected throttled = 0;
+  /** Requests of the page that are out, those of middle priority among them; 2 in `counted` for such a one, 1 for others. */
+  protected out = 0;
+  protected middleOut = 0;
   protected readonly counted: Uint8Array;
   // Document
   protected received = 0;
