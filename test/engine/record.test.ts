@@ -75,6 +75,30 @@ describe('engine/record', () => {
     expect(capture.loads.find((l) => l.url.includes('/orchid-1.'))?.protocol).to.equal('h1');
   });
 
+  it('keeps what each load took in the other runs', async function () {
+    this.timeout(60_000);
+    const pages = await recordPages([www('/membership/')], {
+      visitor: parseVisitor('phone-busy'),
+      mapHosts: site.map,
+      acceptAnyCertificate: true,
+      waitMs: 300,
+      runs: 3,
+    });
+    const [read] = readHar(new TextEncoder().encode(harFile(pages, 'test')));
+    const loads = read?.capture.loads ?? [];
+    expect(loads.length).to.be.above(3);
+    const [document] = loads;
+    expect(document?.otherRuns).to.have.length(2);
+    for (const run of document?.otherRuns ?? []) {
+      expect(run.waitMs).to.be.above(0);
+      expect(run.tlsMs).to.be.above(0);
+      expect(run.connectMs).to.be.at.least(0);
+    }
+    expect(loads.filter((l) => l.otherRuns?.length === 2).length).to.be.above(loads.length / 2);
+    // One run has no others.
+    expect(audit(www('/membership/')).page.capture.loads[0]?.otherRuns).to.equal(undefined);
+  });
+
   it('sees every redirect on the way in', () => {
     const { capture } = audit(www('/')).page;
     expect(capture.requested).to.equal('http://fernhollow.example/');

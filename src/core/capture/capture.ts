@@ -21,6 +21,13 @@ export interface LoadTimings {
   readonly receiveMs: number;
 }
 
+/** How long a load's server took in another run of the same recording; undefined where no connection was made. */
+export interface RunTimes {
+  readonly connectMs?: number;
+  readonly tlsMs?: number;
+  readonly waitMs: number;
+}
+
 /** Who asked for a load. `url` and `line` name the file and 1-based line where known. */
 export interface Initiator {
   readonly type: 'navigation' | 'parser' | 'script' | 'preload' | 'redirect' | 'other';
@@ -47,6 +54,8 @@ export interface Load {
   readonly startMs: number;
   readonly endMs: number;
   readonly timings: LoadTimings;
+  /** What the same load took in the other runs, when the page was recorded more than once. */
+  readonly otherRuns?: readonly RunTimes[];
   readonly requestBytes: number;
   readonly headerBytes: number;
   /** Body as transferred, that is still compressed. */

@@ -172,6 +172,7 @@ function readEntry(json: JsonBytes, entry: Shape, index: number, startMs: number
     startMs,
     endMs: startMs + totalMs,
     timings,
+    otherRuns: lens.otherRuns,
     requestBytes:
       (positive(request.at('headersSize').optionalNumber()) ?? sizeOfHeaders(requestHeaders)) +
       Math.max(0, request.at('bodySize').optionalNumber() ?? 0),

@@ -7,6 +7,7 @@ import type {
   Observations,
   PictureBox,
   Priority,
+  RunTimes,
   Work,
 } from './capture';
 import type { JsonBytes } from './jsonBytes';
@@ -34,6 +35,7 @@ export interface EntryLens {
   readonly renderBlocking?: boolean;
   readonly error?: string;
   readonly mixedBlocked?: boolean;
+  readonly otherRuns?: readonly RunTimes[];
 }
 
 const PRIORITIES: readonly Priority[] = ['VeryHigh', 'High', 'Medium', 'Low', 'VeryLow'];
@@ -74,7 +76,22 @@ export function readEntryLens(shape: Shape): EntryLens {
     renderBlocking: shape.at('renderBlocking').optionalBoolean(),
     error: shape.at('error').optionalString(),
     mixedBlocked: shape.at('mixedBlocked').optionalBoolean(),
+    otherRuns: shape.at('otherRuns').optionalValue() === undefined ? undefined : readRuns(shape.at('otherRuns')),
   };
+}
+
+/** Few runs are made; a file that states hundreds is not ours. */
+const MOST_RUNS = 20;
+
+function readRuns(shape: Shape): RunTimes[] {
+  return shape
+    .optionalArray()
+    .slice(0, MOST_RUNS)
+    .map((run) => ({
+      connectMs: run.at('connectMs').optionalCount(),
+      tlsMs: run.at('tlsMs').optionalCount(),
+      waitMs: run.at('waitMs').optionalCount() ?? 0,
+    }));
 }
 
 function readConditions(shape: Shape): Conditions | undefined {

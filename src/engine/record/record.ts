@@ -10,7 +10,7 @@ import { browserSwitches, findChromium } from './chromium';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, type PageFacts } from './inPage';
 import { NetworkLog } from './networkLog';
 import { endTrace, mainThreadWork, startTrace } from './trace';
-import { harPage, type HarPage } from './writeHar';
+import { harPage, withOtherRuns, type HarPage } from './writeHar';
 
 /** How to record. */
 export interface RecordOptions {
@@ -53,7 +53,13 @@ export async function recordPages(urls: readonly string[], options: RecordOption
       }
       // Of several runs the one with the middle hero paint speaks for all.
       runs.sort((a, b) => (a.lcpMs ?? Infinity) - (b.lcpMs ?? Infinity));
-      out.push(runs[Math.floor((runs.length - 1) / 2)] as HarPage);
+      const middle = runs[Math.floor((runs.length - 1) / 2)] as HarPage;
+      out.push(
+        withOtherRuns(
+          middle,
+          runs.filter((r) => r !== middle),
+        ),
+      );
     }
     return out;
   } finally {

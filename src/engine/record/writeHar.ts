@@ -2,10 +2,12 @@ import type { Conditions, Header, Observations, ServerOrder, Work } from '../../
 import type { PageFacts } from './inPage';
 import type { NetworkLog, SeenLoad } from './networkLog';
 
+type HarEntry = ReturnType<typeof harEntry>;
+
 /** One page of a HAR file with its entries. */
 export interface HarPage {
   readonly page: object;
-  readonly entries: readonly object[];
+  readonly entries: readonly HarEntry[];
   readonly lcpMs?: number;
   readonly finalUrl: string;
   readonly requests: number;
@@ -67,6 +69,44 @@ export function harPage(input: PageInput): HarPage {
   };
 }
 
+/**
+ * One run with what each of its loads took in the others: the first request of an address answers to the first, and so
+ * on. What holds a recording up for a moment does so in one run only.
+ */
+export function withOtherRuns(run: HarPage, others: readonly HarPage[]): HarPage {
+  if (others.length === 0) return run;
+  const lists = others.map((other) => byAddress(other.entries));
+  const seen = new Map<string, number>();
+  return {
+    ...run,
+    entries: run.entries.map((entry) => {
+      const { url } = entry.request;
+      const nth = seen.get(url) ?? 0;
+      seen.set(url, nth + 1);
+      const otherRuns = lists.flatMap((list) => {
+        const timings = list.get(url)?.[nth]?.timings;
+        return timings ? [runTimes(timings)] : [];
+      });
+      return { ...entry, _lens: { ...entry._lens, otherRuns } };
+    }),
+  };
+}
+
+function byAddress(entries: readonly HarEntry[]): Map<string, HarEntry[]> {
+  const out = new Map<string, HarEntry[]>();
+  for (const entry of entries) out.set(entry.request.url, [...(out.get(entry.request.url) ?? []), entry]);
+  return out;
+}
+
+/** HAR 1.2: connect includes ssl, and -1 says that there was none. */
+function runTimes({ connect, ssl, wait }: HarEntry['timings']): object {
+  return {
+    waitMs: wait,
+    ...(connect >= 0 && { connectMs: round(connect - Math.max(0, ssl)) }),
+    ...(ssl >= 0 && { tlsMs: ssl }),
+  };
+}
+
 /** A whole HAR 1.2 document. */
 export function harFile(pages: readonly HarPage[], version: string): string {
   return JSON.stringify({
@@ -80,7 +120,7 @@ export function harFile(pages: readonly HarPage[], version: string): string {
   });
 }
 
-function harEntry(load: SeenLoad, input: PageInput, wall: (s: number) => number): object {
+function harEntry(load: SeenLoad, input: PageInput, wall: (s: number) => number) {
   const t = load.timing;
   const endS = load.endS ?? load.startS;
   const total = Math.max(0, (endS - load.startS) * 1000);
