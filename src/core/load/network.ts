@@ -283,8 +283,7 @@ export class Network {
     this.downFreeAt =
       Math.max(now, this.downFreeAt) + (size + segmentsOf(size) * NETWORK.segmentOverhead) * this.downPerByte;
     const { packets } = this;
-    const i = packets.send();
-    packets.at[i] = this.downFreeAt + this.half;
+    const i = packets.send(this.downFreeAt + this.half);
     packets.fetch[i] = id;
     packets.connection[i] = c.index;
     packets.size[i] = size;

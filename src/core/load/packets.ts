@@ -3,7 +3,7 @@
  * order in which they were sent.
  */
 export class Packets {
-  at = new Float64Array(256);
+  private at = new Float64Array(256);
   fetch = new Int32Array(256);
   connection = new Int32Array(256);
   size = new Float64Array(256);
@@ -13,36 +13,39 @@ export class Packets {
   private acked = 0;
   private head = 0;
   private tail = 0;
-
   /** When the next packet arrives; Infinity when none is on its way. */
-  get nextArrival(): number {
-    return this.head < this.tail ? (this.at[this.head & this.mask] as number) : Infinity;
-  }
-
+  nextArrival = Infinity;
   /** When the packet arrived that is acknowledged next; Infinity for none. */
-  get nextAcknowledged(): number {
-    return this.acked < this.head ? (this.at[this.acked & this.mask] as number) : Infinity;
-  }
+  nextAcknowledged = Infinity;
 
   /** Takes the slot of the packet that arrives; its values stay until it is acknowledged. */
   arrive(): number {
-    return this.head++ & this.mask;
+    const slot = this.head++ & this.mask;
+    if (this.head - this.acked === 1) this.nextAcknowledged = this.nextArrival;
+    this.nextArrival = this.head < this.tail ? (this.at[this.head & this.mask] as number) : Infinity;
+    return slot;
   }
 
   /** Takes the slot of the packet that is acknowledged; its values stay until another is sent. */
   acknowledge(): number {
-    return this.acked++ & this.mask;
+    const slot = this.acked++ & this.mask;
+    this.nextAcknowledged = this.acked < this.head ? (this.at[this.acked & this.mask] as number) : Infinity;
+    return slot;
   }
 
-  /** Sends a packet and gives its slot, to be filled in. */
-  send(): number {
+  /** Sends a packet that arrives at a time, and gives its slot, to be filled in. */
+  send(at: number): number {
     if (this.tail - this.acked > this.mask) this.grow();
-    return this.tail++ & this.mask;
+    const slot = this.tail++ & this.mask;
+    this.at[slot] = at;
+    if (this.tail - this.head === 1) this.nextArrival = at;
+    return slot;
   }
 
   /** Empties it for another load. */
   clear(): void {
     this.acked = this.head = this.tail = 0;
+    this.nextArrival = this.nextAcknowledged = Infinity;
   }
 
   private grow(): void {

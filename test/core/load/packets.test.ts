@@ -6,7 +6,7 @@ describe('core/load/packets', () => {
   it('has nothing coming at first, and none to acknowledge before one has arrived', () => {
     const p = new Packets();
     expect([p.nextArrival, p.nextAcknowledged]).to.deep.equal([Infinity, Infinity]);
-    p.at[p.send()] = 7;
+    p.send(7);
     expect([p.nextArrival, p.nextAcknowledged]).to.deep.equal([7, Infinity]);
     p.arrive();
     expect([p.nextArrival, p.nextAcknowledged]).to.deep.equal([Infinity, 7]);
@@ -28,20 +28,19 @@ describe('core/load/packets', () => {
         let n = 0;
         for (const s of steps) {
           if (s === 'send') {
-            const slot = p.send();
-            p.at[slot] = n;
+            const slot = p.send(n);
             p.fetch[slot] = n * 2;
             p.size[slot] = n * 3;
             coming.push(n++);
           } else if (s === 'arrive' && coming.length > 0) {
             const slot = p.arrive();
             const i = coming.shift() as number;
-            expect([p.at[slot], p.fetch[slot], p.size[slot]]).to.deep.equal([i, i * 2, i * 3]);
+            expect([p.fetch[slot], p.size[slot]]).to.deep.equal([i * 2, i * 3]);
             come.push(i);
           } else if (s === 'acknowledge' && come.length > 0) {
             const slot = p.acknowledge();
             const i = come.shift() as number;
-            expect([p.at[slot], p.fetch[slot], p.size[slot]]).to.deep.equal([i, i * 2, i * 3]);
+            expect([p.fetch[slot], p.size[slot]]).to.deep.equal([i * 2, i * 3]);
           }
           expect(p.nextArrival).to.equal(coming[0] ?? Infinity);
           expect(p.nextAcknowledged).to.equal(come[0] ?? Infinity);
