@@ -1,7 +1,7 @@
 /**
  * `npm run bench:accuracy`: holds forecasts against what was measured, and writes docs/accuracy.md. With `-- --measure
- * [--only NAME]` it first measures what is missing (root, Linux, iproute2, a C compiler, Chromium), with `-- --record`
- * it records the captures anew; with `-- --fit` it fits the constants on two thirds of the pages and prints them.
+ * [--only NAME]` it first measures what is missing (root, Linux, iproute2, a C compiler, Chromium), with `--again` also
+ * what is not, and keeps the measuring whose runs lie closer together; with `-- --record` it records the captures anew; with `-- --fit` it fits the constants on two thirds of the pages and prints them.
  */
 import fs from 'node:fs';
 import path from 'node:path';
@@ -20,16 +20,17 @@ const root = path.join(path.dirname(fileURLToPath(import.meta.url)), '../..');
 const { values } = parseArgs({
   options: {
     measure: { type: 'boolean' },
+    again: { type: 'boolean' },
     record: { type: 'boolean' },
     only: { type: 'string' },
     fit: { type: 'boolean' },
   },
 });
 if (values.measure || values.record) {
-  const { measure, recordAll } = await import('./measure');
+  const { measure, measureAgain, recordAll } = await import('./measure');
   const only = values.only ? new RegExp(values.only) : undefined;
   if (values.record) await recordAll(only);
-  if (values.measure) await measure(only);
+  if (values.measure) await (values.again ? measureAgain : measure)(only);
 }
 const pages = judgedPages();
 const fitted = pages.filter((p) => !p.held);

@@ -51,6 +51,14 @@ export function readTruth(page: string): PageTruth | undefined {
   return fs.existsSync(file) ? (JSON.parse(fs.readFileSync(file, 'utf8')) as PageTruth) : undefined;
 }
 
+/** How far the runs of a measuring lie apart: half their range as a share of their middle, on average. */
+export function spreadOf(truth: PageTruth): number {
+  const shares = truth.variants.flatMap((v) =>
+    Object.values(v.links).flatMap((s) => [s.fcpNoise / s.fcpMs, s.lcpNoise / s.lcpMs]),
+  );
+  return shares.reduce((sum, s) => sum + s, 0) / Math.max(1, shares.length);
+}
+
 /** Written beside and renamed, so that a crash leaves the old or the new. */
 export function saveTruth(truth: PageTruth): void {
   const file = truthFile(truth.page);
