@@ -32,21 +32,22 @@ function constant<T extends object>(
 
 /** What is fitted. Constants that a standard or the browser's own behaviour states are not. */
 export const FITTED: readonly Constant[] = [
-  constant('browser', BROWSER, 'commitMs', 1, 60),
-  constant('browser', BROWSER, 'commitFixedMs', 0, 40),
+  // Where timelines show it: from the first bytes to the first request.
+  constant('browser', BROWSER, 'commitMs', 28, 36),
+  constant('browser', BROWSER, 'commitFixedMs', 5, 15),
+  constant('browser', BROWSER, 'firstFrameMs', 0, 60),
   constant('browser', BROWSER, 'requestMs', 0.1, 3),
   constant('browser', BROWSER, 'requestFixedMs', 0, 20),
-  constant('browser', BROWSER, 'firstRequestMs', 0, 40),
   constant('browser', BROWSER, 'deliverMs', 0.1, 5),
   constant('browser', BROWSER, 'styleMsPerByte', 0.00001, 0.0001),
   constant('browser', BROWSER, 'runOverheadMs', 0, 8),
-  constant('browser', BROWSER, 'presentMs', 4, 90),
+  constant('browser', BROWSER, 'presentMs', 4, 80),
   constant('browser', BROWSER, 'drawMsPerMillion', 0, 60),
   constant('browser', BROWSER, 'drawFixedMsPerMillion', 0, 150),
-  constant('network', NETWORK, 'handshakeBytes', 1200, 4500),
+  constant('network', NETWORK, 'handshakeBytes', 2000, 4500),
   constant('network', NETWORK, 'handshakeMs', 0, 15),
-  constant('network', NETWORK, 'unsentBytes', 1, 48_000),
-  constant('congestion', CONGESTION, 'growthBeforeLoss', 0.01, 0.3),
+  constant('network', NETWORK, 'unsentBytes', 1, 40_000),
+  constant('congestion', CONGESTION, 'growthBeforeLoss', 0.02, 0.3),
 ];
 
 /** How wrong forecasts are: errors of changes and of bases, as shares of the base; single bad ones count for no more than 60 %. */

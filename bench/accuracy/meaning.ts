@@ -4,7 +4,7 @@ export const MEANING: Readonly<Record<string, string>> = {
   'browser.commitFixedMs': 'the same beside the main thread, ms',
   'browser.requestMs': 'sending one request: main thread, ms at factor 1',
   'browser.requestFixedMs': 'the way of a request to the network, ms',
-  'browser.firstRequestMs': 'what the first request of a page costs more, ms at factor 1',
+  'browser.firstFrameMs': 'the first frame beside its style, layout and paint: main thread, ms at factor 1',
   'browser.deliverMs': 'handing one response to the page, ms at factor 1',
   'browser.styleMsPerByte': 'reading a stylesheet, ms a byte at factor 1',
   'browser.runOverheadMs': 'beside a script’s own work, ms at factor 1',

@@ -59,7 +59,6 @@ export function measureAgain(only?: RegExp): Promise<void> {
 const percent = (truth: PageTruth) => `${(100 * spreadOf(truth)).toFixed(1)} %`;
 const isWhole = (truth: PageTruth) => truth.variants.every((v) => LINKS.every((l) => v.links[l.id]));
 
-
 /** Records the captures of the truth set anew; what was measured stays. */
 export function recordAll(only?: RegExp): Promise<void> {
   return onRig(only, async (rig, page) => {

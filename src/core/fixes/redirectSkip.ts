@@ -1,6 +1,7 @@
 import { fileName } from '../capture/url';
 import type { LoadGraph } from '../load/graph';
-import { setAttribute } from './edits';
+import type { Page } from '../source/page';
+import { setAttribute, type Edit } from './edits';
 import { makeFix, type FixKind } from './fix';
 import { fetchesOf } from './graphEdits';
 
@@ -30,18 +31,23 @@ export const redirectSkip: FixKind = {
       fix.target === '*'
         ? graph.fetches.filter((f) => f.redirectTo !== undefined)
         : fetchesOf(graph, fix.target).filter((f) => f.redirectTo !== undefined);
-    return hops.reduce((g, hop) => skip(g, hop.id), graph);
+    return hops.reduce((g, hop) => skipHop(g, hop.id), graph);
   },
   onSource(fix, { page }) {
-    const { document } = page;
-    const end = page.loadOf(fix.target);
-    if (!document || !end) return [];
-    return page.mentionsOf(fix.target).map((m) => setAttribute(document.url, m.element, m.attribute, end.url));
+    return namingTheEnd(page, fix.target);
   },
 };
 
+/** Edits by which the markup that names an address names the end of its redirects instead. */
+export function namingTheEnd(page: Page, url: string): Edit[] {
+  const { document } = page;
+  const end = page.loadOf(url);
+  if (!document || !end) return [];
+  return page.mentionsOf(url).map((m) => setAttribute(document.url, m.element, m.attribute, end.url));
+}
+
 /** Takes a hop out: what led to it leads to what it led to. */
-function skip(graph: LoadGraph, id: number): LoadGraph {
+export function skipHop(graph: LoadGraph, id: number): LoadGraph {
   const hop = graph.fetches[id];
   const next = hop?.redirectTo;
   if (!hop || next === undefined) return graph;

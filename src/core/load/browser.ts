@@ -3,30 +3,30 @@ import { CAUSES } from './replay';
 /** Constants of the browser, in ms at factor 1 unless said otherwise; docs/accuracy.md says what each is worth. */
 export const BROWSER = {
   frameMs: 1000 / 60,
+  /** What the first frame of a page takes beside its style, layout and paint: main thread. */
+  firstFrameMs: 5.05,
   /** From the end of a frame's main-thread work until it is on the screen; other threads do it. */
-  presentMs: 35.4,
+  presentMs: 80,
   /** Requests let out while the head is pending: of middle priority, and of less beside all others. */
   tightLimit: 2,
   middle: 2,
   /** Priority from which a request is never held back. */
   urgentFrom: 3,
   /** From the document's first bytes until the renderer has taken the page over: on the main thread, and beside it. */
-  commitMs: 31.6,
-  commitFixedMs: 6.14,
+  commitMs: 32,
+  commitFixedMs: 11,
   /** From knowing of a file until its request is on the wire: on the main thread, and beside it. */
-  requestMs: 0.422,
-  requestFixedMs: 0.038,
-  /** The first request of a page sets up more. */
-  firstRequestMs: 4.47,
+  requestMs: 0.265,
+  requestFixedMs: 0,
   /** Handing a response to the page, on the main thread. */
   deliverMs: 2.79,
   /** Reading a stylesheet, for each decoded byte. */
-  styleMsPerByte: 0.0001,
+  styleMsPerByte: 0.00009,
   /** Before a script runs, beside its own work. */
-  runOverheadMs: 1.9,
+  runOverheadMs: 4.08,
   /** Drawing a picture for the first time, for each million points: on the main thread, and beside it. */
-  drawMsPerMillion: 0,
-  drawFixedMsPerMillion: 18.2,
+  drawMsPerMillion: 7,
+  drawFixedMsPerMillion: 19.2,
   /** How long a font may keep its text invisible (font-display: block). */
   fontBlockMs: 3000,
   maxParseSliceMs: 50,

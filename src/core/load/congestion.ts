@@ -35,7 +35,7 @@ export const CONGESTION = {
   /** Acknowledgements that come closer together than this are one train. */
   trainMs: 2,
   /** Growth for each segment acknowledged after slow start, while nothing was lost. */
-  growthBeforeLoss: 0.056,
+  growthBeforeLoss: 0.04,
   lossFactor: 0.7,
   /** A retransmission timeout is at least the round trip and this, in ms. */
   restMs: 200,

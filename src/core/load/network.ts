@@ -21,9 +21,9 @@ export const NETWORK = {
   /** IP, TCP and TLS bytes around each segment. */
   segmentOverhead: 60,
   /** What the server sends while TLS is set up: certificate and its messages. */
-  handshakeBytes: 4270,
+  handshakeBytes: 2400,
   /** Processor time of a handshake on both sides, in ms. */
-  handshakeMs: 3.7,
+  handshakeMs: 2.82,
   /** Longest wait at the bottleneck before packets are dropped. */
   queueMs: 200,
   /** Packets of one file at most. */
@@ -32,7 +32,7 @@ export const NETWORK = {
   /** What a server hands over of one HTTP/2 stream before it looks at the others. */
   turnBytes: 16_128,
   /** Bytes handed over that still wait in the server: what is more urgent comes behind them. */
-  unsentBytes: 25_900,
+  unsentBytes: 40_000,
 };
 
 interface Connection {

@@ -33,8 +33,12 @@ export function setupTimes(page: Page): Map<string, number> {
   return out;
 }
 
-/** A wait longer than the host's shortest by less than this is taken for queueing behind other answers. */
-const QUEUEING_MS = 80;
+/**
+ * A wait longer than the host's shortest by less than this is taken for queueing behind other answers: that of a file
+ * which is only read sooner than that of an answer which may be worked out.
+ */
+const QUEUEING_MS = { file: 150, other: 80 };
+const FILES: ReadonlySet<Load['kind']> = new Set(['image', 'font', 'style', 'script', 'media']);
 
 /**
  * Think time of the server for each load: its wait less the round trip. Answers of one host that are under way together
@@ -53,6 +57,7 @@ export function serverWaits(page: Page): number[] {
   return loads.map((l, i) => {
     const ms = own[i] as number;
     const floor = least.get(originOf(l.url)) ?? ms;
-    return i !== documentIndex && ms > floor && ms - floor < QUEUEING_MS ? floor + 0.15 * (ms - floor) : ms;
+    const queueing = FILES.has(l.kind) ? QUEUEING_MS.file : QUEUEING_MS.other;
+    return i !== documentIndex && ms > floor && ms - floor < queueing ? floor + 0.15 * (ms - floor) : ms;
   });
 }

@@ -98,6 +98,26 @@ describe('core/fixes', () => {
     expect(after('offscreen-lazy')[0]).to.match(/^<img loading="lazy" src=/);
   });
 
+  it('preloads a hero behind a redirect by where that ends, and lets the element name the same', () => {
+    const a = auditOf(
+      '<!doctype html><html><head><title>x</title></head><body><img src="/old.jpg"></body></html>',
+      [
+        { url: PAGE + 'old.jpg', status: 301, redirectURL: PAGE + 'new.jpg', start: 60 },
+        { url: PAGE + 'new.jpg', bytes: 60_000, start: 90 },
+      ],
+      { hero: { timeMs: 400, size: 9, tag: 'img', url: PAGE + 'old.jpg' } },
+    );
+    const request = { kind: 'hero-preload' as const, page: PAGE, target: PAGE + 'new.jpg', values: {} };
+    const preload = { ...request, id: 'p', findings: [], effort: 5, title: '', group: 'hero' };
+    const changes = fixChanges(preload, a).map((c) => c.after);
+    expect(changes.join('\n')).to.contain(`<link rel="preload" as="image" href="${PAGE}new.jpg" fetchpriority="high">`);
+    expect(changes.join('\n')).to.contain(`<img src="${PAGE}new.jpg">`);
+    const g = applyFixes(a.graph, [preload]);
+    expect(g.fetches.filter((f) => f.discovery.by === 'never').map((f) => f.url)).to.deep.equal([PAGE + 'old.jpg']);
+    expect(simulate(g, phone).milestones.requests).to.equal(2);
+    expect(simulate(g, phone).milestones.lcpMs).to.be.below(simulate(a.graph, phone).milestones.lcpMs - 100);
+  });
+
   it('wins time with what keeps the hero back, and bytes with what is too big', () => {
     for (const kind of ['hero-preload', 'image-resize', 'offscreen-lazy'])
       expect(lcp([fix(kind)]), kind).to.be.below(lcp([]) - 40);

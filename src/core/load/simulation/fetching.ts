@@ -44,10 +44,6 @@ export abstract class Fetching extends LoadState {
     this.enqueue(REQUEST_TASK, id, now);
   }
 
-  protected requestMs(): number {
-    return (BROWSER.requestMs + (this.asked++ === 0 ? BROWSER.firstRequestMs : 0)) * this.cpu;
-  }
-
   /** Until the parser has reached the body, few requests of low priority are out at a time. */
   protected get tight(): boolean {
     return this.parsedTo < this.graph.document.bodyOffset;

@@ -31,9 +31,11 @@ export abstract class Painting extends Parsing {
     if (this.taskKind === PARSE_TASK) ms = this.startParse();
     else if (this.taskKind === RUN_TASK) {
       this.scriptStart[this.taskArg] = now;
-      ms = ((this.graph.scripts[this.taskArg] as ScriptNode).runMs + BROWSER.runOverheadMs) * this.cpu;
+      const { runMs } = this.graph.scripts[this.taskArg] as ScriptNode;
+      ms = (runMs + BROWSER.runOverheadMs) * this.cpu;
     } else if (this.taskKind === FRAME_TASK) {
-      ms = (this.fcp < 0 ? this.graph.firstFrameMs : this.graph.laterFrameMs) * this.cpu;
+      const { firstFrameMs, laterFrameMs } = this.graph;
+      ms = (this.fcp < 0 ? firstFrameMs + BROWSER.firstFrameMs : laterFrameMs) * this.cpu;
       this.heroInFrame = this.heroReady(now);
       ms += this.picturesIn(now) * BROWSER.drawMsPerMillion * this.cpu;
       this.dirty = false;
@@ -41,7 +43,7 @@ export abstract class Painting extends Parsing {
     else if (this.taskKind === REQUEST_TASK) {
       // It is on its way before all that goes with it is done.
       this.events.push(now + BROWSER.requestFixedMs, REQUEST, this.taskArg);
-      ms = this.requestMs();
+      ms = BROWSER.requestMs * this.cpu;
     }
     this.events.push(now + ms, TASK_END, 0);
   }
@@ -147,6 +149,10 @@ export abstract class Painting extends Parsing {
     this.wakeForText(this.graph.hero.font, this.lcp, now);
     this.wakeForText(this.graph.contentFont, this.fcp, now);
     if (this.dirty) this.invalidate(now);
+    if (this.drawFirst) {
+      this.drawFirst = false;
+      this.runDeferred(now);
+    }
   }
 
   /** What layout has found in the first screen is raised; what it finds only now, in the next frame. */

@@ -144,6 +144,8 @@ export abstract class Parsing extends Fetching {
       if (this.pendingBlocking === 0) {
         this.gateStyle = id;
         if (this.waitingScript >= 0) this.scriptStyle[this.waitingScript] = id;
+        // What the last stylesheet lets be seen is drawn before scripts run that waited for the end of the document.
+        this.drawFirst = this.parserDone && this.fcp < 0 && this.gateOpen;
       }
     }
     this.tryWaitingScript(now);
@@ -213,7 +215,7 @@ export abstract class Parsing extends Fetching {
   }
 
   protected runDeferred(now: number): void {
-    if (!this.parserDone || this.dclQueued) return;
+    if (!this.parserDone || this.dclQueued || this.drawFirst) return;
     const { deferred } = this.p;
     const id = deferred[this.nextDeferred];
     if (id !== undefined) {

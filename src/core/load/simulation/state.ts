@@ -38,7 +38,6 @@ export abstract class LoadState {
   // Document
   protected received = 0;
   protected scanAt = 0;
-  protected asked = 0;
   protected commitAt = Infinity;
   protected parsedTo = 0;
   protected stopAt = 0;
@@ -63,6 +62,8 @@ export abstract class LoadState {
   protected readonly scriptStyle: Int32Array;
   protected readonly queuedScript: Uint8Array;
   protected nextDeferred = 0;
+  /** A first frame is due, before which no deferred script runs. */
+  protected drawFirst = false;
   protected dynamicPending = 0;
   // Main thread
   protected tasks: number[] = [];
@@ -168,6 +169,7 @@ export abstract class LoadState {
     spare.push(this.buffers);
   }
 
+  protected abstract get gateOpen(): boolean;
   protected abstract onDone(id: number, now: number): void;
   protected abstract documentGrew(now: number): void;
   protected abstract sheetPart(id: number, now: number): void;
