@@ -27,7 +27,7 @@ export function reportOf(pages: readonly Judged[], cases: readonly Case[]): Accu
         .map((p) => p.truth.measuredOn)
         .sort()
         .at(-1) ?? '',
-    browser: pages[0]?.truth.browser ?? '',
+    browser: [...new Set(pages.map((p) => p.truth.browser))].sort().join(' and '),
     pages: pages.length,
     heldPages: pages.filter((p) => p.held).length,
     variants: pages.reduce((n, p) => n + p.truth.variants.length - 1, 0),

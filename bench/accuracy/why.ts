@@ -1,7 +1,5 @@
 /** Why forecasts are wrong, as found out from traces: by page, link, variant and metric, or without the variant. */
 export const WHY: Readonly<Record<string, string>> = {
-  'plant-sale busy LCP':
-    'a script puts the hero in once the document is read; the recording, on a fast link, cannot tell that from the load event, which the re-enactment waits for',
   'walks busy LCP':
     'layout raises the hero while its connection is still being set up: in the re-enactment just before it stands, in the browser just after, and the server then serves the hidden pictures first',
   'film middling FCP':

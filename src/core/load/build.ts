@@ -12,7 +12,7 @@ import { findHero } from './hero';
 import { serversByUrgency } from './serverOrder';
 import { serverWaits, setupTimes } from './serverTimes';
 import { shiftsOf } from './shifts';
-import { hidingFont } from './textFonts';
+import { fontsLeftToBrowser, hidingFont } from './textFonts';
 
 /** Costs of main-thread work where a recording does not tell, in ms for each byte or element at factor 1. */
 export const ESTIMATED_WORK = {
@@ -52,6 +52,7 @@ export function buildGraph(page: Page): LoadGraph {
   const setups = setupTimes(page);
   const waits = serverWaits(page);
   const shifts = shiftsOf(page);
+  const leftToBrowser = fontsLeftToBrowser(page);
 
   const fetches = loads.map((load): FetchNode => {
     const discovery = discoverLoad(context, load);
@@ -80,6 +81,7 @@ export function buildGraph(page: Page): LoadGraph {
       inViewport: visible.has(load.index),
       pixels: load.kind === 'image' ? pixels.get(load.index) || load.bodyBytes * ESTIMATED_WORK.pixelsPerByte : 0,
       anonymous: load.kind === 'font' && originOf(load.url) !== originOf(capture.page) ? true : undefined,
+      hidesUntilMs: leftToBrowser.has(load.index) ? BROWSER.autoFontMs : undefined,
       keep: keepOf(load),
     };
   });

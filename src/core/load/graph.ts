@@ -60,6 +60,8 @@ export interface FetchNode {
   readonly pixels: number;
   /** Asked for without credentials of another origin (fonts): such requests have connections of their own (Fetch, 2.6). */
   readonly anonymous?: boolean;
+  /** For a font: text in it is drawn in another one from this time on, in ms since the navigation. */
+  readonly hidesUntilMs?: number;
   /** What its response says about being kept; undefined where that is not known. */
   readonly keep?: Keep;
   /** At hand from an earlier visit: arrives without the network. */

@@ -21,9 +21,9 @@ export const NETWORK = {
   /** IP, TCP and TLS bytes around each segment. */
   segmentOverhead: 60,
   /** What the server sends while TLS is set up: certificate and its messages. */
-  handshakeBytes: 2400,
+  handshakeBytes: 2000,
   /** Processor time of a handshake on both sides, in ms. */
-  handshakeMs: 2.82,
+  handshakeMs: 3.1,
   /** Longest wait at the bottleneck before packets are dropped. */
   queueMs: 200,
   /** Packets of one file at most. */

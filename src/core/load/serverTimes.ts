@@ -58,6 +58,6 @@ export function serverWaits(page: Page): number[] {
     const ms = own[i] as number;
     const floor = least.get(originOf(l.url)) ?? ms;
     const queueing = FILES.has(l.kind) ? QUEUEING_MS.file : QUEUEING_MS.other;
-    return i !== documentIndex && ms > floor && ms - floor < queueing ? floor + 0.15 * (ms - floor) : ms;
+    return i !== documentIndex && ms > floor && ms - floor < queueing ? floor : ms;
   });
 }

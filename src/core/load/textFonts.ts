@@ -1,4 +1,4 @@
-import { fontUses, hidesText } from '../checks/blocking/fontFace';
+import { displayOf, fontUses, hidesText } from '../checks/blocking/fontFace';
 import type { SourceElement } from '../source/document';
 import type { Page } from '../source/page';
 import { unquote } from '../source/rules';
@@ -15,6 +15,11 @@ export function hidingFont(page: Page, element: SourceElement | undefined): numb
     fontUses(page).find((use) => hidesText(use) && use.face?.name.toLowerCase() === family.toLowerCase())?.load.index ??
     -1
   );
+}
+
+/** Fonts whose rule leaves it to the browser how long their text may stay invisible (font-display: auto). */
+export function fontsLeftToBrowser(page: Page): Set<number> {
+  return new Set(fontUses(page).flatMap((use) => (displayOf(use) === 'auto' ? [use.load.index] : [])));
 }
 
 /** The first family that is declared for an element or, inherited, for one around it. */

@@ -95,8 +95,16 @@ export abstract class Painting extends Parsing {
   /** Text is shown when its font is there, or has been waited for long enough (CSS Fonts 4, 4.9); -1 for a font that hides nothing. */
   private textShown(font: number, now: number): boolean {
     if (font < 0 || this.delivered[font] !== -1) return true;
+    const until = this.hiddenUntil(font);
+    return until !== -1 && now >= until;
+  }
+
+  /** When text is drawn although its font is not there; -1 as long as nobody has asked for the font. */
+  private hiddenUntil(font: number): number {
     const since = this.found[font] as number;
-    return since !== -1 && now - since >= BROWSER.fontBlockMs;
+    if (since === -1) return -1;
+    const { hidesUntilMs = Infinity } = this.graph.fetches[font] as FetchNode;
+    return Math.min(since + BROWSER.fontBlockMs, Math.max(since, hidesUntilMs));
   }
 
   /** Something to see: text that its font does not hide, or a picture. */
@@ -106,8 +114,9 @@ export abstract class Painting extends Parsing {
 
   /** A frame for the moment when a font has been waited for long enough. */
   private wakeForText(font: number, shownMs: number, now: number): void {
-    const since = font < 0 || shownMs >= 0 ? -1 : (this.found[font] as number);
-    if (since !== -1 && since + BROWSER.fontBlockMs > now) this.events.push(since + BROWSER.fontBlockMs, DIRTY, 0);
+    const until = font < 0 || shownMs >= 0 ? -1 : this.hiddenUntil(font);
+    // One that was asked for only now may hide nothing any more: then in the next frame.
+    if (until >= now) this.events.push(until, DIRTY, 0);
   }
 
   /** Pictures of the first screen that a frame shows for the first time, in millions of points. */
