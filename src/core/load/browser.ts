@@ -4,7 +4,7 @@ import { CAUSES } from './replay';
 export const BROWSER = {
   frameMs: 1000 / 60,
   /** What the first frame of a page takes beside its style, layout and paint: main thread. */
-  firstFrameMs: 7.07,
+  firstFrameMs: 7.92,
   /** From the end of a frame's main-thread work until it is on the screen; other threads do it. */
   presentMs: 80,
   /** Requests let out while the head is pending: of middle priority, and of less beside all others. */
@@ -16,7 +16,7 @@ export const BROWSER = {
   commitMs: 32,
   commitFixedMs: 11,
   /** From knowing of a file until its request is on the wire: on the main thread, and beside it. */
-  requestMs: 0.265,
+  requestMs: 0.371,
   requestFixedMs: 0,
   /** Handing a response to the page, on the main thread. */
   deliverMs: 2.79,
@@ -25,7 +25,7 @@ export const BROWSER = {
   /** Before a script runs, beside its own work. */
   runOverheadMs: 4.08,
   /** Drawing a picture for the first time, for each million points: on the main thread, and beside it. */
-  drawMsPerMillion: 5.04,
+  drawMsPerMillion: 3.02,
   drawFixedMsPerMillion: 23,
   /** How long a font may keep its text invisible (font-display: block). */
   fontBlockMs: 3000,

@@ -19,7 +19,10 @@ describe('core/load: when the hero counts as painted', () => {
   it('not before its file is there', () => {
     const r = replay(graphOf([hero({ serverMs: 1500 })], { hero: picture() }));
     expect(r.milestones.fcpMs).to.be.below(r.fetches[1]?.endMs ?? 0);
-    expect(r.milestones.lcpMs).to.be.within(r.fetches[1]?.endMs ?? Infinity, (r.fetches[1]?.endMs ?? 0) + BROWSER.presentMs + 45);
+    expect(r.milestones.lcpMs).to.be.within(
+      r.fetches[1]?.endMs ?? Infinity,
+      (r.fetches[1]?.endMs ?? 0) + BROWSER.presentMs + 45,
+    );
   });
 
   it('not before its element is parsed, however early its file came', () => {
