@@ -32,7 +32,7 @@ ${report.pages} made-up pages, ${report.heldPages} of them never looked at while
 measured with ${report.browser} over a link with real delay, rate and queue between two network namespaces
 (${report.measuredOn}). Every forecast comes from one capture that our own recorder took on a fast link (8 ms,
 100 Mbit/s, CPU 1). The variants were made by the tool's own edits. \`npm run bench:accuracy -- --measure\` measures anew
-(root, Linux, iproute2, a C compiler, Chromium; about an hour and a half).
+(root, Linux, iproute2, a C compiler, Chromium; about two hours).
 
 ## Judged figures
 

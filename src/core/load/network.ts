@@ -76,7 +76,7 @@ export const HANDSHAKE = 9;
 
 const segmentsOf = (bytes: number) => Math.ceil(bytes / NETWORK.segmentBytes);
 
-/** One simulated network; driven by `step` in time order. */
+/** One simulated network; driven by `advance` between the events of the queue. */
 export class Network {
   private readonly connections: Connection[] = [];
   /** Connections and waiting fetches of each pool. */
@@ -128,18 +128,17 @@ export class Network {
     this.half = link.rttMs / 2;
   }
 
-  /** True when the next packet that arrives or is acknowledged comes no later than the next event. */
-  comesBefore(events: EventQueue): boolean {
-    const at = Math.min(this.packets.nextArrival, this.packets.nextAcknowledged + this.half);
-    return at !== Infinity && at <= events.next;
-  }
-
-  /** Handles the next packet. */
-  step(): void {
-    const arrive = this.packets.nextArrival;
-    const ack = this.packets.nextAcknowledged + this.half;
-    if (arrive <= ack) this.arrive(this.packets.arrive(), arrive);
-    else this.acknowledge(this.packets.acknowledge(), ack);
+  /** Handles packets that arrive or are acknowledged no later than the next event. */
+  advance(events: EventQueue): void {
+    const { packets } = this;
+    for (;;) {
+      const arrive = packets.nextArrival;
+      const ack = packets.nextAcknowledged + this.half;
+      const at = arrive <= ack ? arrive : ack;
+      if (at === Infinity || at > events.next) return;
+      if (arrive <= ack) this.arrive(packets.arrive(), arrive);
+      else this.acknowledge(packets.acknowledge(), ack);
+    }
   }
 
   /** Asks for a fetch: reuses, opens or waits for a connection. */
@@ -197,7 +196,15 @@ export class Network {
 
   private serve(c: Connection, now: number): void {
     const list = this.waiting[c.pool] as number[];
-    while (list.length > 0 && (c.h2 || c.busy === 0)) {
+    if (list.length === 0) return;
+    if (c.h2) {
+      // All of them go, the most urgent first, and alike ones in their order.
+      this.waiting[c.pool] = [];
+      list.sort((a, b) => (this.priority[b] as number) - (this.priority[a] as number));
+      for (const id of list) this.send(c, id, now);
+      return;
+    }
+    while (list.length > 0 && c.busy === 0) {
       let best = 0;
       for (let i = 1; i < list.length; i++) {
         if ((this.priority[list[i] as number] as number) > (this.priority[list[best] as number] as number)) best = i;

@@ -38,10 +38,7 @@ class Simulation extends Painting {
   private drain(): void {
     const { events, network } = this;
     for (;;) {
-      if (network.comesBefore(events)) {
-        network.step();
-        continue;
-      }
+      network.advance(events);
       if (events.length === 0) return;
       events.pop();
       const now = events.time;

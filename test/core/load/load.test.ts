@@ -115,11 +115,7 @@ describe('core/load/network', () => {
     );
     fetches.forEach((f) => network.request(f.id, 0));
     let losses = 0;
-    while (events.length > 0 || network.comesBefore(events)) {
-      if (network.comesBefore(events)) {
-        network.step();
-        continue;
-      }
+    for (network.advance(events); events.length > 0; network.advance(events)) {
       events.pop();
       if (events.kind === CONNECTED) network.connected(events.arg, events.time);
       else if (events.kind === RESPOND) network.respond(events.arg, events.time);
