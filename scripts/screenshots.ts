@@ -1,4 +1,4 @@
-/** Makes docs/screenshots from the demo: `npm run screenshots` (after a build; starts a server of its own). */
+/** Makes docs/screenshots from the demo: `npm run screenshots` (which builds first; starts a server of its own). */
 import { spawn } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
