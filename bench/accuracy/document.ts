@@ -28,7 +28,7 @@ export function accuracyDocument(input: DocumentInput): string {
 
 Made by \`npm run bench:accuracy\` (${input.machine}). Do not edit: \`bench/accuracy\` writes it.
 
-${report.pages} made-up pages, ${report.heldPages} of them never looked at while constants were fitted, with ${report.variants} really edited variants; ${report.runs} visits
+${report.pages} made-up pages, ${report.heldPages} of them held back, to which no constant was fitted, with ${report.variants} really edited variants; ${report.runs} visits
 measured with ${report.browser} over a link with real delay, rate and queue between two network namespaces
 (${report.measuredOn}). Every forecast comes from one capture that our own recorder took on a fast link (8 ms,
 100 Mbit/s, CPU 1). The variants were made by the tool's own edits. \`npm run bench:accuracy -- --measure\` measures anew

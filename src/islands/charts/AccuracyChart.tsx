@@ -48,7 +48,7 @@ export function AccuracyChart({ points }: { points: readonly AccuracyPoint[] }) 
       </svg>
       <figcaption className="soft small">
         Each mark is one edited page on one link. On the line the forecast was right; the dotted lines are 10 % away.
-        Diamonds: pages that were never looked at while the model was fitted.
+        Diamonds: pages held back, to which no constant was fitted.
       </figcaption>
       <details className="twin">
         <summary>As a table</summary>

@@ -54,7 +54,7 @@ export function TrustScreen() {
             {missed.length === 0
               ? 'Every target is met, also on the pages held back.'
               : `${count(missed.length, 'target is', 'targets are')} missed on one side or the other.`}{' '}
-            {count(REPORT.heldPages, 'page was', 'pages were')} held back: never looked at while the model was fitted.
+            {count(REPORT.heldPages, 'page was', 'pages were')} held back: no constant was fitted to them.
           </p>
         </section>
         <AccuracyChart points={points} />
