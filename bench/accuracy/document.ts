@@ -69,7 +69,7 @@ ${report.worst.map((w) => `| ${w.page}, ${w.link}, ${w.variant}, ${w.metric} | $
   nothing, and a measured difference of 104 ms then counts as a wrong sign. The rest are cases as in the list above.
 - Every page was measured at least once on a calm day with nothing beside it; most of them twice, on different days and
   with two versions of Chromium. Of two measurings the one whose runs lie closer together is kept
-  (\`--measure --again\`), whatever the forecasts say.
+  (\`--measure --again\`), whatever the forecasts say; for shop that is the one beside which other programs ran at times.
 - What is known to be missing in the model: that a frame of another site starts a process; whether a script waits for
   the document's end or for its load event, where the recording shows both at once; whether layout raises a hero just
   before or just after its connection stands (walks), on which half a second hangs with a server that serves all in turn.
