@@ -1,7 +1,8 @@
 /**
  * `npm run bench:accuracy`: holds forecasts against what was measured, and writes docs/accuracy.md. With `-- --measure
  * [--only NAME]` it first measures what is missing (root, Linux, iproute2, a C compiler, Chromium), with `--again` also
- * what is not, and keeps the measuring whose runs lie closer together; with `-- --record` it records the captures anew; with `-- --fit` it fits the constants on two thirds of the pages and prints them.
+ * what is not, and keeps the measuring whose runs lie closer together; with `-- --record` it records the captures anew;
+ * with `-- --fit` it fits the constants on two thirds of the pages and prints them.
  */
 import fs from 'node:fs';
 import path from 'node:path';

@@ -25,7 +25,10 @@ export const heroPreload: FixKind = {
   onGraph(recorded, fix) {
     if (!isHero(recorded, fix.target)) return recorded;
     let graph = recorded;
-    while (graph.fetches[graph.hero.fetch]?.redirectTo !== undefined) graph = skipHop(graph, graph.hero.fetch);
+    // What a stylesheet names keeps its address there, so the preload has to name the same: see onSource.
+    const byStyle = recorded.fetches[recorded.hero.fetch]?.discovery.by === 'style';
+    while (!byStyle && graph.fetches[graph.hero.fetch]?.redirectTo !== undefined)
+      graph = skipHop(graph, graph.hero.fetch);
     const { hero } = graph;
     const was = graph.fetches[hero.fetch]?.discovery;
     if (!was) return graph;
@@ -50,7 +53,7 @@ export const heroPreload: FixKind = {
     if (!page.document || !url) return [];
     const [asked = url] = hopsTo(page, url);
     const renamed = asked === url ? [] : namingTheEnd(page, asked);
-    // An address that no markup names stands in a script, which goes on asking for it.
+    // An address that no markup names stands in a stylesheet or a script, which goes on asking for it.
     const address = renamed.length > 0 ? url : asked;
     return [
       ...renamed,

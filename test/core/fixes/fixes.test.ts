@@ -116,6 +116,15 @@ describe('core/fixes', () => {
     expect(g.fetches.filter((f) => f.discovery.by === 'never').map((f) => f.url)).to.deep.equal([PAGE + 'old.jpg']);
     expect(simulate(g, phone).milestones.requests).to.equal(2);
     expect(simulate(g, phone).milestones.lcpMs).to.be.below(simulate(a.graph, phone).milestones.lcpMs - 100);
+    // A stylesheet goes on naming the address before the redirect: then the preload does too, and the hop stays.
+    const first = a.graph.fetches[a.graph.hero.fetch];
+    const byStyle = {
+      ...a.graph,
+      fetches: a.graph.fetches.map((f) =>
+        f.id === first?.id ? { ...f, discovery: { by: 'style', sheet: -1, drawn: true, offset: 0 } as const } : f,
+      ),
+    };
+    expect(simulate(applyFixes(byStyle, [preload]), phone).milestones.requests).to.equal(3);
   });
 
   it('wins time with what keeps the hero back, and bytes with what is too big', () => {

@@ -90,18 +90,6 @@ describe('core/load: when the hero counts as painted', () => {
     const logo = fetchNode(2, { inViewport: true, pixels: 40_000, serverMs: 0 });
     expect(ms(seen(1, [logo])).fcpMs).to.be.below(hidden.fcpMs - 500);
   });
-
-  it('shows text in another font after three seconds (CSS Fonts 4, font-display: block)', () => {
-    const font = (serverMs: number) =>
-      fetchNode(1, {
-        kind: 'font',
-        priority: 4,
-        serverMs,
-        discovery: { by: 'style', sheet: -1, drawn: true, offset: 100 },
-      });
-    const r = replay(graphOf([font(20_000)], { hero: text({ font: 1 }) }));
-    expect(r.milestones.lcpMs - (r.fetches[1]?.foundMs ?? 0)).to.be.within(3000, 3120);
-  });
 });
 
 describe('core/load: text in fonts whose rule leaves it to the browser (font-display: auto)', () => {
