@@ -22,6 +22,8 @@ export interface SourceElement {
   readonly inert: boolean;
   /** Text content of style, script, title and headings. */
   readonly text?: string;
+  /** Its node in the parser's tree, for matching selectors. */
+  readonly node: TreeElement;
 }
 
 /** A page's source, parsed once and shared by checks, graph and fixes. */
@@ -29,6 +31,13 @@ export interface SourceDocument {
   readonly url: string;
   readonly text: string;
   readonly elements: readonly SourceElement[];
+  /**
+   * Elements that the parser adds without a tag in the source (html, head, body, tbody). They have no place, and
+   * negative indexes: styles apply to them, edits cannot.
+   */
+  readonly implied: readonly SourceElement[];
+  /** True without a doctype: classes and ids then match in any case (Selectors 4, 6.6 and 6.7). */
+  readonly quirks: boolean;
   /** Base for relative references: the first `<base href>`, else the document's address (HTML, 2.4.3). */
   readonly baseUrl: string;
   /** Offset where the body's content starts. */
@@ -51,16 +60,30 @@ export function topOfHead(document: SourceDocument): number | undefined {
 type Node = DefaultTreeAdapterTypes.Node;
 type Element = DefaultTreeAdapterTypes.Element;
 
+/** A node of the parser's tree. */
+export type TreeNode = Node;
+/** An element of the parser's tree. */
+export type TreeElement = Element;
+
+const templateOf = new WeakMap<object, Element>();
+
+/** The parent of a tree node; for what stands at the top of a template's content, that template. */
+export function treeParent(node: TreeElement): TreeNode | null {
+  const parent = node.parentNode;
+  return parent && !('tagName' in parent) ? (templateOf.get(parent) ?? parent) : parent;
+}
+
 const TEXT_TAGS = new Set(['style', 'script', 'title', 'h1', 'h2', 'p']);
 
 /**
  * Parses HTML as a browser would (HTML Standard, section 13.2, by parse5) and lists its elements
- * with their places. Elements that the parser made up (an absent html or head) have no place and
- * are left out, but count in paths. Nesting deeper than 1,000 levels is cut.
+ * with their places. Elements that the parser adds by itself (an absent html or head) have no place: they stand in
+ * `implied`. Nesting deeper than 1,000 levels is cut.
  */
 export function parseDocument(text: string, url: string): SourceDocument {
   const root = parse(text, { sourceCodeLocationInfo: true, scriptingEnabled: true });
   const elements: SourceElement[] = [];
+  const implied: SourceElement[] = [];
   const byPath = new Map<string, SourceElement>();
   let bodyStart = -1;
 
@@ -115,13 +138,16 @@ export function parseDocument(text: string, url: string): SourceDocument {
         inHead,
         inert: frame.inert,
         text: TEXT_TAGS.has(tag) ? textOf(el) : undefined,
+        node: el,
       };
       elements.push(element);
       byPath.set(frame.path, element);
-    }
+    } else implied.push(impliedElement(el, -2 - implied.length, frame));
     const inert = frame.inert || tag === 'noscript' || tag === 'template';
     if (frame.depth < 1000) {
-      const children = 'content' in el ? (el as DefaultTreeAdapterTypes.Template).content.childNodes : el.childNodes;
+      const content = 'content' in el ? (el as DefaultTreeAdapterTypes.Template).content : undefined;
+      if (content) templateOf.set(content, el);
+      const children = content ? content.childNodes : el.childNodes;
       pushChildren(children, { parent: self, path: frame.path, inHead, inert, depth: frame.depth + 1 });
     }
   }
@@ -132,9 +158,35 @@ export function parseDocument(text: string, url: string): SourceDocument {
     url,
     text,
     elements: ordered,
+    implied,
+    quirks: root.mode === 'quirks',
     baseUrl: base === undefined ? url : (safeResolve(base, url) ?? url),
     bodyStart: bodyStart >= 0 ? bodyStart : (firstInBody?.start ?? text.length),
     byPath,
+  };
+}
+
+function impliedElement(
+  node: Element,
+  index: number,
+  at: { readonly parent: number; readonly path: string; readonly inHead: boolean; readonly inert: boolean },
+): SourceElement {
+  const { parent, path, inHead, inert } = at;
+  return {
+    index,
+    tag: node.tagName,
+    attributes: NO_ATTRIBUTES,
+    attributePlaces: NO_PLACES,
+    start: -1,
+    startTagEnd: -1,
+    end: -1,
+    line: 0,
+    column: 0,
+    parent,
+    path,
+    inHead: inHead || node.tagName === 'head',
+    inert,
+    node,
   };
 }
 

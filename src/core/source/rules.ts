@@ -1,7 +1,8 @@
-import { generate, walk, type CssNode, type Declaration } from 'css-tree';
+import { generate, tokenize, tokenNames, type CssNode, type Declaration } from 'css-tree';
 import { rememberByText } from '../remember';
 import { mediaMatches, type Screen } from './media';
 import { parseCss } from './parseCss';
+import { splitList } from './selectors';
 
 /** One style rule, with its offsets in the text of its sheet. */
 export interface StyleRule {
@@ -38,57 +39,127 @@ const NONE: SheetRules = { rules: [], named: [] };
  */
 export const readRules = rememberByText(parseRules);
 
+const READ = {
+  positions: true,
+  parseValue: false,
+  parseRulePrelude: false,
+  parseAtrulePrelude: false,
+  parseCustomProperty: false,
+} as const;
+
 function parseRules(css: string): SheetRules {
   const rules: StyleRule[] = [];
   const named: NamedRule[] = [];
   try {
-    const sheet = parseCss(css, {
-      positions: true,
-      parseValue: false,
-      parseRulePrelude: false,
-      parseAtrulePrelude: false,
-      parseCustomProperty: false,
-    });
-    const media: string[] = [];
-    let inKeyframes = 0;
-    walk(sheet, {
-      enter(node: CssNode) {
-        if (node.type === 'Atrule') {
-          const name = node.name.toLowerCase();
-          const prelude = textOf(node.prelude);
-          if (name === 'media') media.push(prelude);
-          else if (/keyframes$/.test(name)) {
-            inKeyframes++;
-            named.push({ kind: 'keyframes', name: prelude.trim(), declarations: framesOf(node), ...offsets(node) });
-          } else if (name === 'font-face') {
-            const declarations = declarationsOf(node.block?.children);
-            named.push({
-              kind: 'font-face',
-              name: unquote(declarations.get('font-family') ?? ''),
-              declarations,
-              ...offsets(node),
-            });
-          }
-        } else if (node.type === 'Rule' && inKeyframes === 0) {
-          rules.push({
-            selectorText: textOf(node.prelude),
-            declarations: declarationsOf(node.block.children),
-            media: [...media],
-            ...offsets(node),
-          });
-        }
-      },
-      leave(node: CssNode) {
-        if (node.type !== 'Atrule') return;
-        if (node.name.toLowerCase() === 'media') media.pop();
-        else if (/keyframes$/i.test(node.name)) inKeyframes--;
-      },
-    });
+    const sheet = parseCss(css, READ);
+    if (sheet.type === 'StyleSheet') readBlock(sheet.children, { media: [], parent: undefined }, { css, rules, named });
     return { rules, named };
   } catch {
     // Nesting deeper than the call stack: hostile, and no browser would draw it.
     return NONE;
   }
+}
+
+interface Reading {
+  readonly css: string;
+  readonly rules: StyleRule[];
+  readonly named: NamedRule[];
+}
+
+interface Around {
+  /** Media queries, outermost first. */
+  readonly media: readonly string[];
+  /** Selector list of the rule around, with its own parents in it. */
+  readonly parent: string | undefined;
+}
+
+/** Reads a list of rules, nested ones too (CSS Nesting 1, 3): these stand behind the rule they are in. */
+function readBlock(nodes: Iterable<CssNode>, around: Around, out: Reading): void {
+  for (const node of nodes) {
+    if (node.type === 'Rule') {
+      const selectorText = nested(textOf(node.prelude), around.parent);
+      const children = [...node.block.children].flatMap((n) => inBlock(n, out.css));
+      out.rules.push({ selectorText, declarations: declarationsOf(children), media: around.media, ...offsets(node) });
+      readBlock(children, { ...around, parent: selectorText }, out);
+    } else if (node.type === 'Atrule') readAtRule(node, around, out);
+  }
+}
+
+function readAtRule(node: Extract<CssNode, { type: 'Atrule' }>, around: Around, out: Reading): void {
+  const name = node.name.toLowerCase();
+  const prelude = textOf(node.prelude);
+  if (/keyframes$/.test(name))
+    out.named.push({ kind: 'keyframes', name: prelude.trim(), declarations: framesOf(node), ...offsets(node) });
+  else if (name === 'font-face') {
+    const declarations = declarationsOf(node.block?.children);
+    const family = unquote(declarations.get('font-family') ?? '');
+    out.named.push({ kind: 'font-face', name: family, declarations, ...offsets(node) });
+  } else if (node.block) {
+    const media = name === 'media' ? [...around.media, prelude] : around.media;
+    const children =
+      around.parent === undefined ? node.block.children : [...node.block.children].flatMap((n) => inBlock(n, out.css));
+    const declarations = declarationsOf(children);
+    // A conditional rule inside a style rule may hold declarations of that one.
+    if (around.parent !== undefined && declarations.size > 0)
+      out.rules.push({ selectorText: around.parent, declarations, media, ...offsets(node) });
+    readBlock(children, { ...around, media }, out);
+  }
+}
+
+/**
+ * The parser knows nested rules that begin with `&` or `@`; others it leaves unread, or takes for a declaration, with all
+ * up to the next semicolon. These are taken apart here.
+ */
+function inBlock(node: CssNode, css: string): CssNode[] {
+  // A value with braces is none: `a:hover {}` looks like a declaration to the parser (CSS Syntax 3, 5.5.6).
+  const value = node.type === 'Raw' ? node.value : node.type === 'Declaration' ? textOf(node.value) : '';
+  if (!node.loc || !value.includes('{') || (node.type === 'Declaration' && node.property.startsWith('--')))
+    return [node];
+  const base = node.loc.start.offset;
+  const text = css.slice(base, node.loc.end.offset);
+  const out: CssNode[] = [];
+  let start = 0;
+  let depth = 0;
+  const take = (end: number, isRule: boolean) => {
+    const piece = text.slice(start, end);
+    if (isRule && !/^\s*@/.test(piece)) out.push(...childrenOf(parseCss(piece, { ...READ, offset: base + start })));
+    else {
+      // Inside a rule, an at-rule may hold declarations.
+      const [rule] = childrenOf(parseCss(`a{${piece}}`, { ...READ, offset: base + start - 2 }));
+      if (rule?.type === 'Rule') out.push(...rule.block.children);
+    }
+    start = end;
+  };
+  tokenize(text, (type, _start, end) => {
+    if (type === LEFT_BRACE) depth++;
+    else if (type === RIGHT_BRACE && --depth === 0) take(end, true);
+    else if (type === SEMICOLON && depth === 0) take(end, false);
+  });
+  if (start < text.length) take(text.length, false);
+  return out;
+}
+
+const childrenOf = (sheet: CssNode): CssNode[] => (sheet.type === 'StyleSheet' ? [...sheet.children] : []);
+
+const SEMICOLON = tokenNames.indexOf('semicolon-token');
+const LEFT_BRACE = tokenNames.indexOf('{-token');
+const RIGHT_BRACE = tokenNames.indexOf('}-token');
+
+/** A list that repeats its parent may grow without end; beyond this it counts as a selector that nobody can tell. */
+const LONGEST_PARENT = 2000;
+
+/** A nested selector list with its parent written in: `&` stands for it, and a list without `&` is relative to it. */
+function nested(text: string, parent: string | undefined): string {
+  if (parent === undefined) return text.replace(/&/g, ':scope');
+  if (parent.length > LONGEST_PARENT) return ':deep';
+  const own = `:is(${parent})`;
+  return splitList(text)
+    .map((part) => {
+      const trimmed = part.trim();
+      if (!trimmed.includes('&')) return `${own} ${trimmed}`;
+      return (/^[>+~]/.test(trimmed) ? `${own} ${trimmed}` : trimmed).replace(/&/g, () => own);
+    })
+    .join(', ');
 }
 
 function offsets(node: CssNode): { start: number; end: number } {

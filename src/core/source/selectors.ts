@@ -1,6 +1,6 @@
-import type { CssNode, Selector } from 'css-tree';
-import type { SourceDocument, SourceElement } from './document';
-import { parseCss } from './parseCss';
+import { compile, type Options } from 'css-select';
+import { isTraversal, parse, type AttributeSelector, type Selector } from 'css-what';
+import { treeParent, type SourceDocument, type SourceElement, type TreeElement, type TreeNode } from './document';
 
 /** A selector that can be held against elements of a document. */
 export interface ElementTest {
@@ -12,29 +12,36 @@ export interface ElementTest {
   readonly part: boolean;
   /** True when it needs the visitor to do something first (`:hover`, `:focus`, ...). */
   readonly state: boolean;
+  /**
+   * True when the document does not tell whether it matches: state of forms and media, namespaces, and what the matcher
+   * does not know. `matches` is false for it; whoever removes rules must take it as matching.
+   */
+  readonly unknown: boolean;
+  /** True when one comparison looks at all siblings or descendants. */
+  readonly costly: boolean;
   /** Ids count a million, classes and the like a thousand, tags one (Selectors 4, 17). */
   readonly specificity: number;
   matches(element: SourceElement, tree: ElementTree): boolean;
 }
 
-type Test = (element: SourceElement, tree: ElementTree) => boolean;
-
-/** Children of every element, for what asks for siblings. */
+/** A document's elements by tag, class and id, for matching selectors. */
 export class ElementTree {
   private readonly children = new Map<number, SourceElement[]>();
   private readonly byKey = new Map<string, SourceElement[]>();
-  private readonly classes = new Map<SourceElement, readonly string[]>();
+  private readonly all: readonly SourceElement[];
+  /** Elements a parent has at the most. */
+  private widest = 1;
 
   constructor(readonly document: SourceDocument) {
-    for (const e of document.elements) {
+    this.all = [...document.elements, ...document.implied];
+    for (const e of this.all) {
       push(this.children, e.parent, e);
-      push(this.byKey, e.tag, e);
+      push(this.byKey, e.tag.toLowerCase(), e);
       const id = e.attributes.get('id');
-      if (id) push(this.byKey, `#${id}`, e);
-      const names = classesOf(e);
-      if (names.length > 0) this.classes.set(e, names);
-      for (const name of names) push(this.byKey, `.${name}`, e);
+      if (id) push(this.byKey, this.fold(`#${id}`), e);
+      for (const name of classesOf(e)) push(this.byKey, this.fold(`.${name}`), e);
     }
+    for (const list of this.children.values()) this.widest = Math.max(this.widest, list.length);
   }
 
   parentOf(e: SourceElement): SourceElement | undefined {
@@ -45,30 +52,32 @@ export class ElementTree {
     return this.children.get(e.parent) ?? [];
   }
 
-  hasClass(e: SourceElement, name: string): boolean {
-    return this.classes.get(e)?.includes(name) ?? false;
-  }
-
   /** False for a selector that names an id, class or tag which no element has. */
   mayMatch(test: ElementTest): boolean {
-    return test.needs.every((key) => this.byKey.has(key));
+    return test.needs.every((key) => this.hasKey(key));
   }
 
   /** True when some element has this tag, `.class` or `#id`. */
   hasKey(key: string): boolean {
-    return this.byKey.has(key);
+    return this.byKey.has(this.fold(key));
   }
 
-  /** How many elements a selector has to be held against. */
+  /** How many comparisons it takes to hold a selector against the document. */
   candidates(test: ElementTest): number {
-    return test.key ? (this.byKey.get(test.key)?.length ?? 0) : this.document.elements.length;
+    return this.candidatesOf(test).length * (test.costly ? this.widest : 1);
   }
 
   /** Elements that a selector matches. */
   select(test: ElementTest): SourceElement[] {
-    if (!this.mayMatch(test)) return [];
-    const candidates = test.key ? (this.byKey.get(test.key) ?? []) : this.document.elements;
-    return candidates.filter((e) => test.matches(e, this));
+    return this.mayMatch(test) ? this.candidatesOf(test).filter((e) => test.matches(e, this)) : [];
+  }
+
+  private candidatesOf(test: ElementTest): readonly SourceElement[] {
+    return test.key ? (this.byKey.get(this.fold(test.key)) ?? []) : this.all;
+  }
+
+  private fold(key: string): string {
+    return this.document.quirks ? key.toLowerCase() : key;
   }
 }
 
@@ -83,25 +92,41 @@ export function classesOf(element: SourceElement): string[] {
   return (element.attributes.get('class') ?? '').split(/\s+/).filter(Boolean);
 }
 
+/** What a visitor does, or what comes of it (Selectors 4, 9, 10 and 12). */
 const STATES = new Set(
-  'hover focus active visited focus-visible focus-within target checked disabled enabled invalid valid open playing paused fullscreen placeholder-shown user-invalid autofill popover-open modal'.split(
+  'hover focus active visited focus-visible focus-within target target-within fullscreen popover-open modal user-invalid user-valid picture-in-picture interest-source interest-target'.split(
     ' ',
   ),
 );
+/** What structure and attributes tell for good. */
+const STRUCTURE = new Set(
+  'is where not has matches root empty lang first-child last-child only-child first-of-type last-of-type only-of-type nth-child nth-last-child nth-of-type nth-last-of-type link any-link'.split(
+    ' ',
+  ),
+);
+const COSTLY = /^(has|nth-|last-|only-|first-of-type|empty)/;
 
-/**
- * Reads a selector list (Selectors 4): type, universal, id, class and attribute selectors, all combinators,
- * `:not() :is() :where()`, child-indexed pseudo-classes, `:root` and `:empty`-like structure as far as the source
- * tells. What is not understood matches nothing. Unreadable text gives an empty list.
- */
+/** Reads a selector list (Selectors 4). What cannot be read or told is `unknown`, never silently without a match. */
 export function readSelectors(text: string): ElementTest[] {
+  let list: Selector[][];
   try {
-    const list = parseCss(text, { context: 'selectorList' }) as CssNode & { children: Iterable<Selector> };
-    return [...list.children].map(readSelector);
+    list = parse(text);
   } catch {
-    return [];
+    return [UNREADABLE];
   }
+  return list.map(readSelector);
 }
+
+const UNREADABLE: ElementTest = {
+  key: '',
+  needs: [],
+  part: false,
+  state: false,
+  unknown: true,
+  costly: false,
+  specificity: 0,
+  matches: () => false,
+};
 
 interface Part {
   readonly text: string;
@@ -126,24 +151,29 @@ export function selectorsFor(rule: { readonly selectorText: string }, tree: Elem
   return out;
 }
 
-function splitList(text: string): string[] {
-  return /[(["']/.test(text) ? topLevelParts(text) : text.split(',');
+/** Parts of a selector list, between commas that are in no brackets and no strings. */
+export function splitList(text: string): string[] {
+  return /[(["'\\]/.test(text) ? topLevelParts(text) : text.split(',');
 }
 
 function readPart(text: string): Part {
-  if (/[\\"']/.test(text)) return { text };
-  const plain = /[([]/.test(text) ? text.replace(/\([^)]*\)?|\[[^\]]*\]?/g, '') : text;
-  return { text, keys: plain.match(/[.#][\w\u0080-\uffff-]+/g) ?? [] };
+  // Only names outside brackets must be there, and escapes hide what a name is.
+  if (/[\\"'([]/.test(text)) return { text };
+  return { text, keys: text.match(/[.#][\w\u0080-\uffff-]+/g) ?? [] };
 }
 
-/** Parts of a list between commas that are in no brackets. */
+/** Parts of a list between commas that are in no brackets and no strings. */
 function topLevelParts(text: string): string[] {
   const out: string[] = [];
   let depth = 0;
   let start = 0;
+  let quote = '';
   for (let i = 0; i < text.length; i++) {
-    const c = text[i];
-    if (c === '(' || c === '[') depth++;
+    const c = text[i] as string;
+    if (c === '\\') i++;
+    else if (quote) quote = c === quote ? '' : quote;
+    else if (c === '"' || c === "'") quote = c;
+    else if (c === '(' || c === '[') depth++;
     else if (c === ')' || c === ']') depth--;
     else if (c === ',' && depth === 0) {
       out.push(text.slice(start, i));
@@ -154,175 +184,135 @@ function topLevelParts(text: string): string[] {
   return out;
 }
 
-function readSelector(selector: Selector): ElementTest {
-  interface Compound {
-    readonly tests: Test[];
-    combinator: string;
-    key: string;
-  }
-  const compounds: Compound[] = [{ tests: [], combinator: '', key: '' }];
+function readSelector(tokens: Selector[]): ElementTest {
+  let key = '';
   let part = false;
   let state = false;
-  let specificity = 0;
+  let unknown = false;
+  let costly = false;
   const needs: string[] = [];
-  for (const node of selector.children) {
-    const last = compounds.at(-1) as Compound;
-    specificity += weightOf(node);
-    if (node.type === 'Combinator') compounds.push({ tests: [], combinator: node.name.trim() || ' ', key: '' });
-    else if (node.type === 'PseudoElementSelector' || isOldPart(node)) part = true;
-    else if (node.type === 'PseudoClassSelector' && STATES.has(node.name.toLowerCase())) state = true;
+  const own: Selector[] = [];
+  for (const token of tokens) {
+    if (isTraversal(token)) {
+      key = '';
+      costly ||= token.type === 'sibling' || token.type === 'adjacent';
+      own.push(token);
+    } else if (token.type === 'pseudo-element' || isOldPart(token)) part = true;
+    else if (token.type === 'pseudo' && STATES.has(token.name)) state = true;
     else {
-      const { test, key } = readSimple(node);
-      last.tests.push(test);
-      if (key) needs.push(key);
-      if (key && (!last.key || rank(key) > rank(last.key))) last.key = key;
+      const name = keyOf(token);
+      if (name) {
+        needs.push(name);
+        if (!key || rank(name) > rank(key)) key = name;
+      }
+      unknown ||= !isTold(token);
+      costly ||= token.type === 'pseudo' && COSTLY.test(token.name);
+      own.push(token);
     }
   }
-  const steps = compounds;
-  const holds = (at: number, e: SourceElement, tree: ElementTree): boolean => {
-    const own = steps[at] as Compound;
-    for (const test of own.tests) if (!test(e, tree)) return false;
-    if (at === 0) return own.combinator === '';
-    switch (own.combinator) {
-      case '>': {
-        const parent = tree.parentOf(e);
-        return parent !== undefined && holds(at - 1, parent, tree);
-      }
-      case ' ': {
-        for (let p = tree.parentOf(e); p; p = tree.parentOf(p)) if (holds(at - 1, p, tree)) return true;
-        return false;
-      }
-      default: {
-        const all = tree.siblingsOf(e);
-        const place = all.indexOf(e);
-        if (own.combinator === '+') {
-          const before = all[place - 1];
-          return before !== undefined && holds(at - 1, before, tree);
-        }
-        return all.slice(0, place).some((b) => holds(at - 1, b, tree));
-      }
-    }
-  };
+  // A combinator may be left at either end by what was taken out: it stands for any element.
+  if (own.length === 0 || isTraversal(own.at(-1) as Selector))
+    own.push({ type: 'universal', namespace: null } as Selector);
+  const test = unknown ? undefined : matcher(own);
   return {
-    key: steps.at(-1)?.key ?? '',
-    specificity,
+    key,
     needs,
     part,
     state,
-    matches: (e, tree) => holds(steps.length - 1, e, tree),
+    costly,
+    unknown: test === undefined,
+    specificity: specificityOf(tokens),
+    matches: (e, tree) => test?.(e.node, tree.document.quirks) ?? false,
   };
 }
-
-function weightOf(node: CssNode): number {
-  if (node.type === 'IdSelector') return 1e6;
-  if (node.type === 'TypeSelector') return node.name === '*' ? 0 : 1;
-  if (node.type === 'PseudoClassSelector') return node.name.toLowerCase() === 'where' ? 0 : 1000;
-  return node.type === 'ClassSelector' || node.type === 'AttributeSelector' ? 1000 : 0;
-}
-
-const rank = (key: string) => (key.startsWith('#') ? 2 : key.startsWith('.') ? 1 : 0);
 
 /** CSS 2 wrote parts with one colon. */
-function isOldPart(node: CssNode): boolean {
-  return node.type === 'PseudoClassSelector' && /^(before|after|first-line|first-letter|selection)$/i.test(node.name);
+function isOldPart(token: Selector): boolean {
+  return token.type === 'pseudo' && /^(before|after|first-line|first-letter|selection)$/.test(token.name);
 }
 
-function readSimple(node: CssNode): { test: Test; key?: string } {
-  switch (node.type) {
-    case 'TypeSelector': {
-      const name = node.name.toLowerCase();
-      return name === '*' ? { test: () => true } : { test: (e) => e.tag === name, key: name };
-    }
-    case 'ClassSelector':
-      return { test: (e, tree) => tree.hasClass(e, node.name), key: `.${node.name}` };
-    case 'IdSelector':
-      return { test: (e) => e.attributes.get('id') === node.name, key: `#${node.name}` };
-    case 'AttributeSelector':
-      return { test: attributeTest(node) };
-    case 'PseudoClassSelector':
-      return { test: pseudoTest(node) };
-    default:
-      return { test: () => false };
+/** `#id`, `.class` or `tag` that a simple selector asks for by name. */
+function keyOf(token: Selector): string | undefined {
+  if (token.type === 'tag') return token.namespace === null ? token.name.toLowerCase() : undefined;
+  if (token.type !== 'attribute') return undefined;
+  if (token.name === 'id' && token.action === 'equals' && token.ignoreCase === 'quirks') return `#${token.value}`;
+  return isClass(token) ? `.${token.value}` : undefined;
+}
+
+const isClass = (token: AttributeSelector) =>
+  token.name === 'class' && token.action === 'element' && token.ignoreCase === 'quirks';
+const rank = (key: string) => (key.startsWith('#') ? 2 : key.startsWith('.') ? 1 : 0);
+
+/** False where the document does not tell whether a simple selector holds. */
+function isTold(token: Selector, negated = false): boolean {
+  if (token.type === 'tag' || token.type === 'attribute') return token.namespace === null;
+  if (token.type === 'universal') return token.namespace === null || token.namespace === '*';
+  if (token.type !== 'pseudo') return isTraversal(token) && token.type !== 'column-combinator';
+  // Nothing is hovered at first, so `:not(:hover)` holds; `:is(:hover)` may come to hold.
+  if (STATES.has(token.name)) return negated;
+  if (!STRUCTURE.has(token.name)) return false;
+  if (typeof token.data === 'string' && /\bof\b/i.test(token.data)) {
+    const inner = /\bof\s+([\s\S]+)$/i.exec(token.data)?.[1] ?? '';
+    return readSelectors(inner).every((t) => !t.unknown && !t.state && !t.part);
   }
+  const inner = Array.isArray(token.data) ? token.data.flat() : [];
+  return inner.every((t) => isTold(t, token.name === 'not'));
 }
 
-function attributeTest(node: Extract<CssNode, { type: 'AttributeSelector' }>): Test {
-  const name = node.name.name.toLowerCase();
-  const wanted = node.value === null ? undefined : node.value.type === 'String' ? node.value.value : node.value.name;
-  return (e) => {
-    const value = e.attributes.get(name);
-    if (value === undefined || wanted === undefined) return value !== undefined;
-    switch (node.matcher) {
-      case '~=':
-        return value.split(/\s+/).includes(wanted);
-      case '|=':
-        return value === wanted || value.startsWith(wanted + '-');
-      case '^=':
-        return wanted !== '' && value.startsWith(wanted);
-      case '$=':
-        return wanted !== '' && value.endsWith(wanted);
-      case '*=':
-        return wanted !== '' && value.includes(wanted);
-      default:
-        return value === wanted;
+/** Weight of a selector (Selectors 4, 17): `:is`, `:not` and `:has` count as the heaviest of what they hold. */
+function specificityOf(tokens: readonly Selector[]): number {
+  return tokens.reduce((sum, token) => {
+    if (token.type === 'tag' || token.type === 'pseudo-element') return sum + 1;
+    if (token.type === 'attribute') return sum + (keyOf(token)?.startsWith('#') ? 1e6 : 1000);
+    if (token.type !== 'pseudo' || token.name === 'where') return sum;
+    if (Array.isArray(token.data) && token.data.length > 0) return sum + Math.max(...token.data.map(specificityOf));
+    return sum + (isOldPart(token) ? 1 : 1000);
+  }, 0);
+}
+
+type Match = (node: TreeElement, quirks: boolean) => boolean;
+
+/** What css-select makes of a selector; undefined where it cannot. */
+function matcher(tokens: Selector[]): Match | undefined {
+  const made = new Map<boolean, (node: TreeNode) => boolean>();
+  const make = (quirksMode: boolean) => {
+    // Compiling writes into the tokens.
+    const query = compile<TreeNode, TreeElement>([structuredClone(tokens)], { ...OPTIONS, quirksMode });
+    made.set(quirksMode, query);
+    return query;
+  };
+  try {
+    make(false);
+  } catch {
+    return undefined;
+  }
+  return (node, quirks) => {
+    try {
+      return (made.get(quirks) ?? make(quirks))(node);
+    } catch {
+      // Nesting deeper than the call stack: hostile.
+      return false;
     }
   };
 }
 
-function pseudoTest(node: Extract<CssNode, { type: 'PseudoClassSelector' }>): Test {
-  const name = node.name.toLowerCase();
-  const like = (e: SourceElement, tree: ElementTree) => tree.siblingsOf(e).filter((s) => s.tag === e.tag);
-  switch (name) {
-    case 'root':
-      return (e) => e.tag === 'html';
-    case 'first-child':
-      return (e, tree) => tree.siblingsOf(e)[0] === e;
-    case 'last-child':
-      return (e, tree) => tree.siblingsOf(e).at(-1) === e;
-    case 'only-child':
-      return (e, tree) => tree.siblingsOf(e).length === 1;
-    case 'first-of-type':
-      return (e, tree) => like(e, tree)[0] === e;
-    case 'last-of-type':
-      return (e, tree) => like(e, tree).at(-1) === e;
-    case 'link':
-    case 'any-link':
-      return (e) => e.tag === 'a' && e.attributes.has('href');
-    case 'not':
-    case 'is':
-    case 'where': {
-      const inner = innerSelectors(node);
-      const any: Test = (e, tree) => inner.some((t) => !t.part && !t.state && t.matches(e, tree));
-      return name === 'not' ? (e, tree) => !any(e, tree) : any;
-    }
-    case 'nth-child':
-    case 'nth-of-type': {
-      const nth = nthOf(node);
-      return (e, tree) => {
-        const all = name === 'nth-child' ? tree.siblingsOf(e) : like(e, tree);
-        return nth !== undefined && isNth(all.indexOf(e) + 1, nth);
-      };
-    }
-    default:
-      return () => false;
-  }
-}
+const attributeOf = (e: TreeElement, name: string) =>
+  e.attrs.find((a) => (a.prefix ? `${a.prefix}:${a.name}` : a.name) === name)?.value;
+const childrenOf = (n: TreeNode) => ('childNodes' in n ? n.childNodes : []);
 
-function innerSelectors(node: Extract<CssNode, { type: 'PseudoClassSelector' }>): ElementTest[] {
-  const first = node.children?.first as (CssNode & { children?: Iterable<Selector> }) | null | undefined;
-  return first?.type === 'SelectorList' && first.children ? [...first.children].map(readSelector) : [];
-}
-
-function nthOf(node: Extract<CssNode, { type: 'PseudoClassSelector' }>): { a: number; b: number } | undefined {
-  const first = node.children?.first as { type: string; nth?: { type: string; a?: string; b?: string; name?: string } };
-  const nth = first.nth;
-  if (!nth) return undefined;
-  if (nth.type === 'Identifier') return nth.name === 'odd' ? { a: 2, b: 1 } : { a: 2, b: 0 };
-  return { a: Number(nth.a ?? 0), b: Number(nth.b ?? 0) };
-}
-
-function isNth(place: number, { a, b }: { a: number; b: number }): boolean {
-  if (a === 0) return place === b;
-  const n = (place - b) / a;
-  return Number.isInteger(n) && n >= 0;
-}
+const OPTIONS: Options<TreeNode, TreeElement> = {
+  relativeSelector: false,
+  pseudos: Object.fromEntries([...STATES].map((name) => [name, () => false])),
+  adapter: {
+    isTag: (n): n is TreeElement => 'tagName' in n,
+    getAttributeValue: attributeOf,
+    hasAttrib: (e, name) => attributeOf(e, name) !== undefined,
+    getChildren: childrenOf,
+    getName: (e) => e.tagName.toLowerCase(),
+    getParent: treeParent,
+    getSiblings: (n) => ('parentNode' in n && n.parentNode ? childrenOf(n.parentNode) : [n]),
+    // Asked of text only, by `:empty`.
+    getText: (n) => (n.nodeName === '#text' && 'value' in n ? n.value : ''),
+    removeSubsets: (nodes) => nodes,
+  },
+};

@@ -42,7 +42,7 @@ function stylingOf(page: Page): Styling {
       if (!applies(rule, screen)) continue;
       order++;
       for (const test of page.tree ? selectorsFor(rule, page.tree) : []) {
-        if (test.part || test.state || !page.tree?.mayMatch(test)) continue;
+        if (test.part || test.state || test.unknown || !page.tree?.mayMatch(test)) continue;
         const list = index.get(test.key);
         if (list) list.push({ sheet, rule, test, order });
         else index.set(test.key, [{ sheet, rule, test, order }]);
@@ -96,7 +96,7 @@ export function declaredFor(page: Page, element: SourceElement): ReadonlyMap<str
       out.set(property, own);
   };
   if (tree) {
-    const keys = ['', element.tag];
+    const keys = ['', element.tag.toLowerCase()];
     const id = element.attributes.get('id');
     if (id) keys.push(`#${id}`);
     for (const name of new Set((element.attributes.get('class') ?? '').split(/\s+/))) if (name) keys.push(`.${name}`);

@@ -23,31 +23,40 @@ export interface StyleUse {
  * recorded). Rules for states and parts count with what they belong to.
  */
 export function styleUse(page: Page, sheet: PageStyle): StyleUse {
-  const { rules, named } = page.rulesOf(sheet);
   const screen = screenOf(page.capture.conditions);
-  const needed = ruleTest(page, true);
-  let used = named.reduce((sum, n) => sum + n.end - n.start, 0);
+  const isNeeded = ruleTest(page, true);
+  let used = page.rulesOf(sheet).named.reduce((sum, n) => sum + n.end - n.start, 0);
   let all = used;
-  for (const rule of rules) {
+  for (const { rule, needed } of outerRules(page, sheet, (r) => applies(r, screen) && isNeeded(r))) {
     const length = rule.end - rule.start;
     all += length;
-    if (applies(rule, screen) && needed(rule)) used += length;
+    if (needed) used += length;
   }
   return { all, used, firstScreen: firstScreenOf(page) !== undefined };
 }
 
 /**
  * Rules of a sheet that can go, in order and none inside another: `firstScreen` for those that the first screen
- * does without, `page` for those that match nothing on the page in any state.
+ * does without, `page` for those that match nothing on the page in any state. What cannot be told stays.
  */
 export function idleRules(page: Page, sheet: PageStyle, than: 'firstScreen' | 'page'): StyleRule[] {
-  const needed = ruleTest(page, than === 'firstScreen');
-  let end = -1;
-  return page.rulesOf(sheet).rules.filter((rule) => {
-    if (rule.start < end || needed(rule)) return false;
-    end = rule.end;
-    return true;
-  });
+  const outer = outerRules(page, sheet, ruleTest(page, than === 'firstScreen'));
+  return outer.filter((r) => !r.needed).map((r) => r.rule);
+}
+
+/** Rules that stand inside no other; one is needed when it is itself, or a rule nested in it. */
+function outerRules(
+  page: Page,
+  sheet: PageStyle,
+  isNeeded: (rule: StyleRule) => boolean,
+): { rule: StyleRule; needed: boolean }[] {
+  const out: { rule: StyleRule; needed: boolean }[] = [];
+  for (const rule of page.rulesOf(sheet).rules) {
+    const last = out.at(-1);
+    if (last && rule.start < last.rule.end) last.needed ||= isNeeded(rule);
+    else out.push({ rule, needed: isNeeded(rule) });
+  }
+  return out;
 }
 
 function firstScreenOf(page: Page): ReadonlySet<string> | undefined {
@@ -57,20 +66,22 @@ function firstScreenOf(page: Page): ReadonlySet<string> | undefined {
 
 /** Whether a rule is needed: by the first screen as it is first drawn, or by anything on the page in any state. */
 function ruleTest(page: Page, byFirstScreen: boolean): (rule: StyleRule) => boolean {
-  const tree = page.rendered ?? page.tree;
+  // What a script took away again counts for the page, not for its first screen.
+  const trees = [page.rendered, byFirstScreen && page.rendered ? undefined : page.tree].filter((t) => t !== undefined);
   const first = byFirstScreen ? firstScreenOf(page) : undefined;
   // The root is not in the body, and always on the screen.
   const counts = (e: SourceElement) => !first || first.has(e.path) || e.tag === 'html';
   let left = MOST_COMPARISONS;
   return (rule) =>
-    tree !== undefined &&
-    selectorsFor(rule, tree).some((test) => {
-      if (test.state) return !byFirstScreen;
-      if (!tree.mayMatch(test)) return false;
-      left -= tree.candidates(test);
-      // What could not be looked into counts as used.
-      return left < 0 || tree.select(test).some(counts);
-    });
+    trees.some((tree) =>
+      selectorsFor(rule, tree).some((test) => {
+        if (!tree.mayMatch(test)) return false;
+        if (test.state) return !byFirstScreen;
+        left -= tree.candidates(test);
+        // What cannot be told, or could not be looked into, counts as used.
+        return test.unknown || left < 0 || tree.select(test).some(counts);
+      }),
+    );
 }
 
 /** Blocking stylesheets of which the first screen uses little. */
