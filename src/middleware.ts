@@ -23,7 +23,7 @@ export const onRequest = defineMiddleware(async (context, next) => {
     // A page of somebody else's whose name leads here must not read captures.
     return new Response('Keen Lens answers on this machine only.', { status: 403 });
   }
-  if (!['GET', 'HEAD', 'OPTIONS'].includes(context.request.method) && isForeign(context.request.headers)) {
+  if (!['GET', 'HEAD', 'OPTIONS'].includes(context.request.method) && isThirdParty(context.request.headers)) {
     return new Response('Changes are taken from our own pages only.', { status: 403 });
   }
   const response = await next();
@@ -36,7 +36,7 @@ export const onRequest = defineMiddleware(async (context, next) => {
 });
 
 /** True for a request that another site's page set off (Fetch, Origin header; Fetch Metadata). */
-function isForeign(headers: Headers): boolean {
+function isThirdParty(headers: Headers): boolean {
   const site = headers.get('sec-fetch-site');
   if (site && site !== 'same-origin' && site !== 'none') return true;
   const origin = headers.get('origin');

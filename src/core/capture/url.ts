@@ -62,10 +62,3 @@ export function isPlainHttp(url: string): boolean {
 export function isLoopbackHost(host: string): boolean {
   return host === 'localhost' || host.endsWith('.localhost') || /^127(\.\d{1,3}){3}$/.test(host) || host === '[::1]';
 }
-
-/** Same site in the loose sense auditors use: equal but for a leading www, or one below the other. */
-export function sameSite(a: string, b: string): boolean {
-  const x = a.replace(/^www\./, '');
-  const y = b.replace(/^www\./, '');
-  return x === y || x.endsWith('.' + y) || y.endsWith('.' + x);
-}

@@ -25,6 +25,7 @@ export const cachePolicy: FixKind = {
         findings: own,
         title: `Let files of ${hostOf(origin)} be kept for a year`,
         group: origin,
+        changes: origin,
       }),
     );
   },

@@ -1,3 +1,5 @@
+import { isThirdParty } from '../capture/site';
+import { hostOf } from '../capture/url';
 import type { Finding, MeasuredSizes } from '../checks/finding';
 import { shortHash } from '../hash';
 import type { Hero } from '../load/hero';
@@ -48,6 +50,8 @@ export interface Fix {
   readonly group: string;
   /** Keys as on the command line, e.g. `bytes`. */
   readonly values: Readonly<Record<string, number>>;
+  /** Host of the third party that has to make the change, since nobody else can. */
+  readonly thirdParty?: string;
 }
 
 /** What fixes are offered from. */
@@ -81,6 +85,8 @@ interface FixInput {
   readonly title: string;
   readonly group: string;
   readonly values?: Record<string, number>;
+  /** Address of the file or server that changes, where that may be a third party's. */
+  readonly changes?: string;
 }
 
 /** Builds a fix; its id depends on kind, page and target only. */
@@ -96,6 +102,7 @@ export function makeFix(input: FixInput): Fix {
     title: input.title,
     group: `${input.kind.id}|${input.group}`,
     values: input.values ?? {},
+    ...(input.changes && isThirdParty(input.page, input.changes) ? { thirdParty: hostOf(input.changes) } : {}),
   };
 }
 
@@ -112,13 +119,22 @@ export function offerForHero(
   return [makeFix({ kind, page: context.page, target: first.target, findings: own, title: kind.title, group: 'hero' })];
 }
 
+/** Findings about files of the site itself: others' files cannot be edited, only hosted or asked for. */
+export function aboutOwnFiles(
+  findings: readonly Finding[],
+  context: OfferContext,
+  fileOf: (finding: Finding) => string = (f) => f.target,
+): Finding[] {
+  return findings.filter((f) => !isThirdParty(context.page, fileOf(f)));
+}
+
 /** One fix for each finding of a check. */
 export function offerEach(
   kind: FixKind,
   findings: readonly Finding[],
   context: OfferContext,
   check: string,
-  describe: (finding: Finding) => { title: string; group: string; values?: Record<string, number> },
+  describe: (finding: Finding) => Pick<FixInput, 'title' | 'group' | 'values' | 'changes'>,
 ): Fix[] {
   return findings
     .filter((f) => f.check === check)

@@ -1,7 +1,7 @@
 import { fontUses } from '../checks/blocking/fontFace';
 import { fileName } from '../capture/url';
 import type { Edit } from './edits';
-import { offerEach, type FixKind } from './fix';
+import { type FixKind, aboutOwnFiles, offerEach } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 
 /** WOFF 2 against WOFF 1, and against a bare font: medians of text fonts. */
@@ -14,7 +14,7 @@ export const fontConvert: FixKind = {
   order: 63,
   effort: 15,
   offer(findings, context) {
-    return offerEach(this, findings, context, 'font-format', (f) => ({
+    return offerEach(this, aboutOwnFiles(findings, context), context, 'font-format', (f) => ({
       title: `Convert ${fileName(f.target)} to WOFF 2`,
       group: f.target,
     }));

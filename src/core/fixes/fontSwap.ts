@@ -1,8 +1,12 @@
 import { displayOf, fontUses, hidesText } from '../checks/blocking/fontFace';
+import type { Finding } from '../checks/finding';
 import { fileName } from '../capture/url';
 import type { Edit } from './edits';
-import { offerEach, type FixKind } from './fix';
+import { type FixKind, aboutOwnFiles, offerEach } from './fix';
 import { fetchesOf } from './graphEdits';
+
+/** The file in which the rule of a font stands. */
+export const sheetOf = (f: Finding) => f.evidence.source?.url ?? f.target;
 
 /** Text is shown in another font until its own has come (CSS Fonts 4, 4.9). */
 export const fontSwap: FixKind = {
@@ -11,7 +15,7 @@ export const fontSwap: FixKind = {
   order: 35,
   effort: 5,
   offer(findings, context) {
-    return offerEach(this, findings, context, 'font-display', (f) => ({
+    return offerEach(this, aboutOwnFiles(findings, context, sheetOf), context, 'font-display', (f) => ({
       title: `Show text before ${fileName(f.target)}`,
       group: f.target,
     }));

@@ -1,6 +1,9 @@
-import { deferredAttribute, heroGuise } from '../checks/hero/heroFacts';
+import { heroGuise } from '../checks/hero/heroFacts';
 import type { PriorityLevel } from '../load/graph';
 import type { SourceElement } from '../source/document';
+import { DEFERRED_SOURCE } from '../source/mentions';
+import type { Page } from '../source/page';
+import { classesOf } from '../source/selectors';
 import { insertAt, removeAttribute, setAttribute, type Edit } from './edits';
 import { inAttribute } from './head';
 import { offerForHero, type FixKind } from './fix';
@@ -49,26 +52,46 @@ export const heroEager: FixKind = {
     const target = fix.target === '*' ? (hero.url ?? '') : fix.target;
     const guise = heroGuise({ page, hero, sizes });
     if (guise === 'attribute' && element) return removeAttribute(url, document.text, element, 'loading');
-    if (guise === 'data' && element) {
-      const name = deferredAttribute(element);
-      const edits = [setAttribute(url, element, element.tag === 'video' ? 'poster' : 'src', target)];
-      if (name) edits.push(...removeAttribute(url, document.text, element, name));
-      const classes = (element.attributes.get('class') ?? '').split(/\s+/).filter(Boolean);
-      const kept = classes.filter((c) => !LOADER_CLASS.test(c));
-      if (kept.length === classes.length) return edits;
-      return [
-        ...edits,
-        ...(kept.length > 0
-          ? [setAttribute(url, element, 'class', kept.join(' '))]
-          : removeAttribute(url, document.text, element, 'class')),
-      ];
-    }
+    if (guise === 'data' && element)
+      return [...realSource(page, element, target), ...withoutLoaderClass(page, element)];
     if (guise === 'background') return behindContent(url, element ?? page.elementAt(hero.path), target);
     // A picture built by a script: it stands in the markup from the start.
     const box = parentInSource(page, hero.path);
     return box ? [insertAt(url, box.startTagEnd, `<img src="${inAttribute(target)}" alt="">`)] : [];
   },
 };
+
+/** Addresses, candidates and sizes move from the data attributes of a loader to where the browser reads them. */
+function realSource(page: Page, element: SourceElement, target: string): Edit[] {
+  const { document } = page;
+  if (!document) return [];
+  const deferred = [...element.attributes].filter(([name]) => DEFERRED_SOURCE.test(name) || name === 'data-sizes');
+  const candidates = deferred.filter(([name, value]) => /-(srcset|sizes)$/.test(name) && value !== 'auto');
+  const srcset = candidates.some(([name]) => name.endsWith('-srcset'));
+  // With candidates alone there is no address to write but one of them.
+  const single = deferred.find(([name, value]) => !/-(srcset|sizes)$/.test(name) && /[./]/.test(value));
+  const attribute = element.tag === 'video' ? 'poster' : 'src';
+  return [
+    ...(single || !srcset
+      ? [setAttribute(document.url, element, attribute, single && srcset ? single[1] : target)]
+      : []),
+    ...candidates.map(([name, value]) =>
+      setAttribute(document.url, element, name.slice(name.lastIndexOf('-') + 1), value),
+    ),
+    ...deferred.flatMap(([name]) => removeAttribute(document.url, document.text, element, name)),
+  ];
+}
+
+function withoutLoaderClass(page: Page, element: SourceElement): Edit[] {
+  const { document } = page;
+  if (!document) return [];
+  const classes = classesOf(element);
+  const kept = classes.filter((c) => !LOADER_CLASS.test(c));
+  if (kept.length === classes.length) return [];
+  return kept.length > 0
+    ? [setAttribute(document.url, element, 'class', kept.join(' '))]
+    : removeAttribute(document.url, document.text, element, 'class');
+}
 
 /** The picture as an element that fills the box from behind, as its background did. */
 function behindContent(url: string, box: SourceElement | undefined, target: string): Edit[] {
@@ -84,7 +107,7 @@ function behindContent(url: string, box: SourceElement | undefined, target: stri
   ];
 }
 
-function parentInSource(page: Parameters<FixKind['onSource']>[1]['page'], path: string | undefined) {
+function parentInSource(page: Page, path: string | undefined) {
   let at = path ?? '';
   while (at.includes('>')) {
     at = at.slice(0, at.lastIndexOf('>'));

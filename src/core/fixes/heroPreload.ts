@@ -1,11 +1,17 @@
+import { screenOf } from '../source/media';
+import { resolveUrl } from '../capture/url';
+import type { Hero } from '../load/hero';
+import type { SourceDocument, SourceElement } from '../source/document';
+import { candidateSet, sourcesBefore } from '../source/mentions';
 import type { Page } from '../source/page';
+import { parseSrcset } from '../source/srcset';
 import { offerForHero, type FixKind } from './fix';
 import { editFetches, isHero } from './graphEdits';
 import { inAttribute, insertInHead } from './head';
 import { namingTheEnd, skipHop } from './redirectSkip';
 
 /**
- * A preload of the hero at the top of the head (HTML, 4.6.8.20, link type preload). It serves an element only that asks
+ * A preload of the hero at the top of the head (HTML, 4.6.7.9, link type preload). It serves an element only that asks
  * for the same address: a hero behind a redirect is named by where that ends, in both places, or it would load twice.
  */
 export const heroPreload: FixKind = {
@@ -57,13 +63,66 @@ export const heroPreload: FixKind = {
     const address = renamed.length > 0 ? url : asked;
     return [
       ...renamed,
-      ...insertInHead(
-        page.document,
-        `<link rel="preload" as="image" href="${inAttribute(address)}" fetchpriority="high">`,
-      ),
+      ...insertInHead(page.document, preloadTag(page, hero, address, asked === address ? undefined : asked)),
     ];
   },
 };
+
+/**
+ * The link element. A hero with candidates is preloaded with all of them, for the screens on which the picture takes this
+ * set (HTML, 4.2.4.4, imagesrcset and imagesizes): another file would be fetched in addition.
+ */
+function preloadTag(page: Page, hero: Hero, address: string, renamed: string | undefined): string {
+  const attributes = [
+    `href="${inAttribute(address)}"`,
+    ...(hero.element ? ofCandidates(page, hero.element, address, renamed) : []),
+  ];
+  return `<link rel="preload" as="image" ${attributes.join(' ')} fetchpriority="high">`;
+}
+
+function ofCandidates(page: Page, element: SourceElement, address: string, renamed: string | undefined): string[] {
+  const { document } = page;
+  if (!document || element.tag !== 'img') return [];
+  const written = candidateSet(document, element, screenOf(page.capture.conditions));
+  // A script-driven loader keeps the set in data attributes.
+  const set =
+    written.srcset || written.element !== element
+      ? written
+      : {
+          element,
+          srcset: element.attributes.get('data-srcset') ?? '',
+          sizes: element.attributes.get('data-sizes') ?? written.sizes,
+        };
+  if (/^\s*auto\b/i.test(set.sizes ?? '')) return [];
+  const srcset = parseSrcset(set.srcset)
+    .map((c) => {
+      const named = renamed !== undefined && resolveUrl(c.url, document.baseUrl) === renamed ? address : c.url;
+      return `${named} ${c.width === undefined ? `${c.density ?? 1}x` : `${c.width}w`}`;
+    })
+    .join(', ');
+  const media = mediaOf(document, element, set.element);
+  const type = set.element.attributes.get('type');
+  return [
+    ...(srcset ? [`imagesrcset="${inAttribute(srcset)}"`] : []),
+    ...(srcset && set.sizes ? [`imagesizes="${inAttribute(set.sizes)}"`] : []),
+    ...(media ? [`media="${inAttribute(media)}"`] : []),
+    ...(type && set.element !== element ? [`type="${inAttribute(type)}"`] : []),
+  ];
+}
+
+/** Media for which a set of a picture is taken: its own, and none of those before it. */
+function mediaOf(document: SourceDocument, element: SourceElement, taken: SourceElement): string {
+  const before = sourcesBefore(document, element);
+  const skipped = before.slice(0, taken === element ? undefined : before.indexOf(taken));
+  const conditions = [
+    ...skipped.flatMap((s) => {
+      const media = s.attributes.get('media')?.trim();
+      return media && !media.includes(',') && media.startsWith('(') ? [`(not (${media}))`] : [];
+    }),
+    ...[taken.attributes.get('media')?.trim() ?? ''].filter(Boolean),
+  ];
+  return conditions.length > 1 && conditions.some((c) => c.includes(',')) ? '' : conditions.join(' and ');
+}
 
 /** Addresses whose redirects end at one, the first first; that one alone when none does. */
 function hopsTo(page: Page, url: string): string[] {

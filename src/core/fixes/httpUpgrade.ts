@@ -1,5 +1,7 @@
+import { isThirdParty } from '../capture/site';
 import { fileName, hostOf } from '../capture/url';
-import { setAttribute, type Edit } from './edits';
+import { secureMention, secureReference } from './addressEdits';
+import type { Edit } from './edits';
 import { makeFix, type FixKind, type OfferContext } from './fix';
 import { editFetches } from './graphEdits';
 
@@ -23,6 +25,8 @@ export const httpUpgrade: FixKind = {
     const byTarget = new Map<string, (typeof findings)[number][]>();
     for (const f of findings) {
       if (f.concern !== 'mixed' && f.check !== 'http-mention') continue;
+      // What a third party's stylesheet names only that party can change; the sheet can be hosted instead.
+      if (f.check === 'mixed-style' && isThirdParty(context.page, f.evidence.source?.url ?? f.target)) continue;
       byTarget.set(f.target, [...(byTarget.get(f.target) ?? []), f]);
     }
     return [...byTarget].map(([target, own]) =>
@@ -62,32 +66,15 @@ export const httpUpgrade: FixKind = {
 };
 
 function inMarkup(target: string, { page }: OfferContext): Edit[] {
-  const { document } = page;
-  if (!document) return [];
   return page.mentions
     .filter((m) => m.url.startsWith('http:') && (target === '*' || m.url === target))
-    .map((m) => {
-      const whole = m.element.attributes.get(m.attribute) ?? '';
-      return setAttribute(
-        document.url,
-        m.element,
-        m.attribute,
-        whole.replaceAll(m.raw, m.raw.trim().replace(/^http:/i, 'https:')),
-      );
-    });
+    .flatMap((m) => secureMention(page, m));
 }
 
 function inStyles(target: string, { page }: OfferContext): Edit[] {
   return page.styles
-    .filter((s) => s.load)
+    .filter((s) => !isThirdParty(page, s.url))
     .flatMap((s) =>
-      s.references
-        .filter((r) => /^http:/i.test(r.raw) && (target === '*' || r.url === target))
-        .map((r) => ({
-          url: s.url,
-          start: r.offset,
-          end: r.offset + r.length,
-          text: r.raw.replace(/^http:/i, 'https:'),
-        })),
+      s.references.filter((r) => target === '*' || r.url === target).flatMap((r) => secureReference(page, s, r)),
     );
 }

@@ -16,6 +16,7 @@ export const imageResize: FixKind = {
         title: isHeroFile ? 'Re-encode the hero at drawn size' : `Re-encode ${fileName(f.target)}`,
         group: isHeroFile ? 'hero' : 'pictures',
         values: { bytes: f.evidence.numbers.bytes ?? 0 },
+        changes: f.target,
       };
     });
   },

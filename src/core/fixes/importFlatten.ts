@@ -1,9 +1,10 @@
+import { sheetOf } from './fontSwap';
 import { fileName } from '../capture/url';
 import type { StyleNode } from '../load/graph';
 import type { StyleReference } from '../source/stylesheet';
 import type { Page, PageStyle } from '../source/page';
 import { insertAt, type Edit } from './edits';
-import { offerEach, type FixKind } from './fix';
+import { type FixKind, aboutOwnFiles, offerEach } from './fix';
 import { fetchesOf } from './graphEdits';
 import { inAttribute } from './head';
 
@@ -14,7 +15,7 @@ export const importFlatten: FixKind = {
   order: 39,
   effort: 15,
   offer(findings, context) {
-    return offerEach(this, findings, context, 'import-chain', (f) => ({
+    return offerEach(this, aboutOwnFiles(findings, context, sheetOf), context, 'import-chain', (f) => ({
       title: `Link ${fileName(f.target)} in the head`,
       group: f.target,
     }));

@@ -1,6 +1,6 @@
 import { fileName } from '../capture/url';
 import { readingOnly } from '../checks/weight/textUnminified';
-import { offerEach, type FixKind, type OfferContext } from './fix';
+import { type FixKind, type OfferContext, aboutOwnFiles, offerEach } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 
 /** What a minifier takes off beyond comments and indentation, as a share: white space inside lines, long names. */
@@ -13,7 +13,7 @@ export const minify: FixKind = {
   order: 59,
   effort: 20,
   offer(findings, context) {
-    return offerEach(this, findings, context, 'text-unminified', (f) => {
+    return offerEach(this, aboutOwnFiles(findings, context), context, 'text-unminified', (f) => {
       const bytes = context.sizes.minified?.get(f.evidence.load?.index ?? -1);
       return {
         title: `Minify ${fileName(f.target)}`,

@@ -1,7 +1,9 @@
+import { isThirdParty } from '../capture/site';
 import { fileName } from '../capture/url';
 import type { LoadGraph } from '../load/graph';
 import type { Page } from '../source/page';
-import { setAttribute, type Edit } from './edits';
+import { renameMention, renameReference } from './addressEdits';
+import type { Edit } from './edits';
 import { makeFix, type FixKind } from './fix';
 import { fetchesOf } from './graphEdits';
 
@@ -34,7 +36,8 @@ export const redirectSkip: FixKind = {
     return hops.reduce((g, hop) => skipHop(g, hop.id), graph);
   },
   onSource(fix, { page }) {
-    return namingTheEnd(page, fix.target);
+    const hops = fix.target === '*' ? page.capture.loads.filter((l) => l.redirectTo).map((l) => l.url) : [fix.target];
+    return hops.flatMap((url) => [...namingTheEnd(page, url), ...stylesNamingTheEnd(page, url)]);
   },
 };
 
@@ -43,7 +46,16 @@ export function namingTheEnd(page: Page, url: string): Edit[] {
   const { document } = page;
   const end = page.loadOf(url);
   if (!document || !end) return [];
-  return page.mentionsOf(url).map((m) => setAttribute(document.url, m.element, m.attribute, end.url));
+  return page.mentionsOf(url).flatMap((m) => renameMention(page, m, end.url));
+}
+
+/** Edits by which stylesheets name the end of an address's redirects. */
+function stylesNamingTheEnd(page: Page, url: string): Edit[] {
+  const end = page.loadOf(url);
+  if (!end) return [];
+  return page.styles
+    .filter((s) => !isThirdParty(page, s.url))
+    .flatMap((s) => s.references.filter((r) => r.url === url).flatMap((r) => renameReference(page, s, r, end.url)));
 }
 
 /** Takes a hop out: what led to it leads to what it led to. */

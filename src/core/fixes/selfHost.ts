@@ -1,34 +1,46 @@
+import { isThirdParty } from '../capture/site';
+import { sheetOf } from './fontSwap';
 import { fileName, hostOf, originOf } from '../capture/url';
 import { shortHash } from '../hash';
-import { setAttribute } from './edits';
+import type { Finding } from '../checks/finding';
+import { renameMention } from './addressEdits';
 import { makeFix, type FixKind } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 
-/** A file of another company is served from the site's own host. */
+/** What can only be changed in the file itself, which a third party's is not until it is hosted. */
+const FILE_CHECKS = new Set(['style-unused', 'text-unminified', 'font-display', 'import-chain', 'mixed-style']);
+const fileOf = (f: Finding) => (f.check === 'style-unused' || f.check === 'text-unminified' ? f.target : sheetOf(f));
+
+/** A third-party file is served from the site's own host, where it can be changed as well. */
 export const selfHost: FixKind = {
   id: 'self-host',
-  title: 'Serve a foreign file yourself',
+  title: 'Serve a third-party file yourself',
   order: 12,
   effort: 40,
   offer(findings, context) {
-    return findings
-      .filter((f) => f.check === 'blocking-third-party')
-      .flatMap((f) => {
-        const origin = originOf(f.target.replace(/\*$/, ''));
-        return context.page.capture.loads
-          .filter((l) => originOf(l.url) === origin && l.renderBlocking !== false && /script|style/.test(l.kind))
-          .filter((l) => context.page.mentionsOf(l.url).some((m) => m.use === 'load'))
-          .map((l) =>
-            makeFix({
-              kind: this,
-              page: context.page,
-              target: l.url,
-              findings: [f],
-              title: `Serve ${fileName(l.url)} from ${hostOf(context.page.capture.page)}`,
-              group: l.url,
-            }),
-          );
-      });
+    const { page } = context;
+    const byUrl = new Map<string, (typeof findings)[number][]>();
+    for (const f of findings) {
+      const origin = f.check === 'blocking-third-party' ? originOf(f.target.replace(/\*$/, '')) : undefined;
+      for (const load of page.capture.loads) {
+        if (!/^(script|style)$/.test(load.kind) || !page.mentionsOf(load.url).some((m) => m.use === 'load')) continue;
+        const concerned =
+          origin === undefined
+            ? FILE_CHECKS.has(f.check) && fileOf(f) === load.url && isThirdParty(page, load.url)
+            : originOf(load.url) === origin && load.renderBlocking !== false;
+        if (concerned) byUrl.set(load.url, [...(byUrl.get(load.url) ?? []), f]);
+      }
+    }
+    return [...byUrl].map(([url, own]) =>
+      makeFix({
+        kind: this,
+        page,
+        target: url,
+        findings: own,
+        title: `Serve ${fileName(url)} from ${hostOf(page.capture.page)}`,
+        group: url,
+      }),
+    );
   },
   onGraph(graph, fix) {
     const own = graph.fetches[graph.document.fetch];
@@ -54,12 +66,10 @@ export const selfHost: FixKind = {
     );
   },
   onSource(fix, { page }) {
-    const { document } = page;
-    if (!document) return [];
     return page
       .mentionsOf(fix.target)
       .filter((m) => m.use === 'load')
-      .map((m) => setAttribute(document.url, m.element, m.attribute, ownAddress(fix.target, page.capture.page)));
+      .flatMap((m) => renameMention(page, m, ownAddress(fix.target, page.capture.page)));
   },
   onServer(fix, { page }) {
     return [{ do: 'copy', url: fix.target, to: ownAddress(fix.target, page.capture.page) }];

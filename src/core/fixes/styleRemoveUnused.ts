@@ -1,5 +1,5 @@
 import { fileName } from '../capture/url';
-import { offerEach, type FixKind } from './fix';
+import { type FixKind, aboutOwnFiles, offerEach } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 import { cutsOf } from './styleCuts';
 
@@ -10,7 +10,7 @@ export const styleRemoveUnused: FixKind = {
   order: 58,
   effort: 120,
   offer(findings, context) {
-    return offerEach(this, findings, context, 'style-unused', (f) => {
+    return offerEach(this, aboutOwnFiles(findings, context), context, 'style-unused', (f) => {
       const sheet = context.page.styles.find((s) => s.load?.index === f.evidence.load?.index);
       const cut = sheet ? cutsOf(context.page, sheet, 'page').reduce((n, e) => n + e.end - e.start, 0) : 0;
       const left = 1 - cut / Math.max(1, sheet?.text.length ?? 1);

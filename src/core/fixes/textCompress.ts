@@ -14,6 +14,7 @@ export const textCompress: FixKind = {
       title: `Compress ${fileName(f.target)}`,
       group: hostOf(f.target),
       values: { bytes: f.evidence.numbers.bytes ?? 0 },
+      changes: f.target,
     }));
   },
   onGraph(graph, fix) {

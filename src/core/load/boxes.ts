@@ -1,5 +1,5 @@
 import type { SourceElement } from '../source/document';
-import { readLength } from '../source/lengths';
+import { readLength, type LengthBase } from '../source/lengths';
 import type { Declared } from '../source/styling';
 
 /** What is declared for an element, by property. */
@@ -11,6 +11,14 @@ export const INLINE = new Set(
 );
 /** Font sizes that browsers give to headings, in em (HTML, 15.3.7). */
 const HEADINGS: Readonly<Record<string, number>> = { h1: 2, h2: 1.5, h3: 1.17, h4: 1, h5: 0.83, h6: 0.67 };
+
+/** Lengths inside a box: the viewport counts as wide as the box, for want of better. */
+export const inRoom = (room: number, fontPx: number, screenHeight = room): LengthBase => ({
+  percentPx: room,
+  fontPx,
+  widthPx: room,
+  heightPx: screenHeight,
+});
 
 /** Elements that are drawn as a picture. */
 export const isPicture = (e: SourceElement) =>
@@ -43,7 +51,7 @@ export function fontOf(e: SourceElement, style: Style, parentPx: number): number
   const stated =
     style.get('font-size')?.value ??
     /(?:^|\s)([\d.]+(?:px|r?em|%|vw|pt))(?:\/|\s)/.exec(style.get('font')?.value ?? '')?.[1];
-  return readLength(stated, parentPx, parentPx) ?? parentPx * (HEADINGS[e.tag] ?? 1);
+  return readLength(stated, inRoom(parentPx, parentPx)) ?? parentPx * (HEADINGS[e.tag] ?? 1);
 }
 
 /** Line height in font sizes. */
@@ -52,25 +60,25 @@ export function lineHeightOf(style: Style, fontPx: number, inherited: number): n
     style.get('line-height')?.value ?? /\/\s*([\d.]+(?:px|em|%)?)/.exec(style.get('font')?.value ?? '')?.[1];
   if (stated === undefined) return inherited;
   if (/^[\d.]+$/.test(stated)) return Number(stated);
-  const px = readLength(stated, fontPx, fontPx);
+  const px = readLength(stated, inRoom(fontPx, fontPx));
   return px === undefined ? inherited : px / fontPx;
 }
 
 /** Declared width, in CSS pixels. */
 export const widthOf = (style: Style, room: number, fontPx: number) =>
-  readLength(style.get('width')?.value, room, fontPx);
+  readLength(style.get('width')?.value, inRoom(room, fontPx));
 /** Declared greatest width, in CSS pixels. */
 export const maxWidthOf = (style: Style, room: number, fontPx: number) =>
-  readLength(style.get('max-width')?.value, room, fontPx) ?? Infinity;
+  readLength(style.get('max-width')?.value, inRoom(room, fontPx)) ?? Infinity;
 /** Declared height; a percentage needs a parent with one and counts as none. */
 export const heightOf = (style: Style, screenHeight: number, fontPx: number) => {
   const value = style.get('height')?.value;
-  return value?.endsWith('%') ? undefined : readLength(value, screenHeight, fontPx, screenHeight);
+  return value?.endsWith('%') ? undefined : readLength(value, inRoom(screenHeight, fontPx));
 };
 /** Declared least height. */
 export const minHeightOf = (style: Style, screenHeight: number, fontPx: number) => {
   const value = style.get('min-height')?.value;
-  return (value?.endsWith('%') ? undefined : readLength(value, screenHeight, fontPx, screenHeight)) ?? 0;
+  return (value?.endsWith('%') ? undefined : readLength(value, inRoom(screenHeight, fontPx))) ?? 0;
 };
 
 /** Declared aspect-ratio as width to height. */
@@ -90,7 +98,8 @@ function sides(
 ): { top: number; right: number; bottom: number; left: number; auto: boolean } {
   const parts = (style.get(name)?.value ?? '').split(/\s+(?![^(]*\))/).filter(Boolean);
   const pick = (i: number) => parts[i] ?? parts[i - 2] ?? parts[0];
-  const px = (side: string, i: number) => readLength(style.get(`${name}-${side}`)?.value ?? pick(i), room, fontPx) ?? 0;
+  const px = (side: string, i: number) =>
+    readLength(style.get(`${name}-${side}`)?.value ?? pick(i), inRoom(room, fontPx)) ?? 0;
   const auto = pick(1) === 'auto' || style.get(`${name}-left`)?.value === 'auto';
   return { top: px('top', 0), right: px('right', 1), bottom: px('bottom', 2), left: px('left', 3), auto };
 }

@@ -2,7 +2,7 @@ import { cachePolicy } from '../checks/weight/cachePolicy';
 import { header, type Load, type Work } from '../capture/capture';
 import { hostOf, originOf } from '../capture/url';
 import { topOfHead } from '../source/document';
-import { mediaMatches } from '../source/media';
+import { mediaMatches, screenOf } from '../source/media';
 import { shownAddress, type Page } from '../source/page';
 import { discoverLoad, type DiscoveryContext } from './discovery';
 import type { Hops, ScriptDraft } from './drafts';
@@ -235,7 +235,7 @@ function listStyles(page: Page, byteAt: (n: number) => number, hops: Hops): Styl
       .mentionsOf(load.url)
       .find((m) => m.kind === 'style' && !m.element.inert && isSheetLink(m.element.attributes.get('rel')));
     if (!mention) continue;
-    const matches = mediaMatches(mention.element.attributes.get('media'), page.capture.conditions.screenWidth);
+    const matches = mediaMatches(mention.element.attributes.get('media'), screenOf(page.capture.conditions));
     out.push({
       fetch: load.index,
       offset: byteAt(mention.element.startTagEnd),
@@ -369,7 +369,7 @@ function defaultPriority(page: Page, load: Load): PriorityLevel {
     case 'frame':
       return 4;
     case 'style':
-      return mention && !mediaMatches(mention.element.attributes.get('media'), page.capture.conditions.screenWidth)
+      return mention && !mediaMatches(mention.element.attributes.get('media'), screenOf(page.capture.conditions))
         ? 0
         : 4;
     case 'font':

@@ -1,6 +1,6 @@
 import { header, type Load } from '../capture/capture';
 import { fileName } from '../capture/url';
-import { mediaMatches } from '../source/media';
+import { mediaMatches, screenOf } from '../source/media';
 import { shownAddress, type Page } from '../source/page';
 import type { Hops, ScriptDraft } from './drafts';
 import type { Discovery } from './graph';
@@ -70,7 +70,7 @@ function markupDiscovery(context: DiscoveryContext, load: Load): Discovery | und
       return { by: 'scanner', offset };
     }
     if (byScript) continue;
-    if (m.kind === 'style' && !mediaMatches(m.element.attributes.get('media'), page.capture.conditions.screenWidth))
+    if (m.kind === 'style' && !mediaMatches(m.element.attributes.get('media'), screenOf(page.capture.conditions)))
       return { by: 'parser', offset };
     if (tag === 'script' || (tag === 'link' && m.kind !== 'icon' && m.kind !== 'manifest'))
       return { by: 'scanner', offset };

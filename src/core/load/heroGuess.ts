@@ -1,18 +1,22 @@
+import { screenOf } from '../source/media';
+import { sizesWidth } from '../source/srcset';
 import type { Load } from '../capture/capture';
 import { resolveUrl } from '../capture/url';
 import type { SourceElement } from '../source/document';
-import { imageAddress } from '../source/mentions';
+import { candidateSet } from '../source/mentions';
 import type { Page } from '../source/page';
 import { pictureSize } from '../source/pictureSize';
 import { hiddenAtFirst } from '../source/hidden';
-import { lengthPx, readLength } from '../source/lengths';
+import { readLength } from '../source/lengths';
 import { declaredFor, lineage } from '../source/styling';
 import {
+  INLINE,
+  type Style,
   columnsOf,
   fontOf,
   heightOf,
   hidden,
-  INLINE,
+  inRoom,
   isInline,
   isPicture,
   lineHeightOf,
@@ -23,7 +27,6 @@ import {
   proportion,
   ratioOf,
   widthOf,
-  type Style,
 } from './boxes';
 import type { Hero } from './hero';
 
@@ -245,7 +248,7 @@ class Layout {
       const value = e.attributes.get(name);
       return value === undefined
         ? undefined
-        : readLength(/^\s*[\d.]+\s*$/.test(value) ? `${value.trim()}px` : value, at.width, at.fontPx);
+        : readLength(/^\s*[\d.]+\s*$/.test(value) ? `${value.trim()}px` : value, inRoom(at.width, at.fontPx));
     };
     const ratio =
       ratioOf(style) ??
@@ -305,7 +308,9 @@ class Layout {
   private densityOf(e: SourceElement, fileWidth: number): number {
     const srcset = e.attributes.get('srcset') ?? '';
     if (/\s\d+w/.test(srcset))
-      return fileWidth / (lengthPx(e.attributes.get('sizes'), this.screen.width) || this.screen.width);
+      return (
+        fileWidth / (sizesWidth(e.attributes.get('sizes'), screenOf(this.page.capture.conditions)) || this.screen.width)
+      );
     const x = /\s([\d.]+)x\s*$/.exec(srcset)?.[1];
     return x && this.screen.density > 1 ? Number(x) : 1;
   }
@@ -316,7 +321,7 @@ class Layout {
     // A loader's placeholder gives way to what its data attribute names.
     const held = this.page.mentionsIn(e).find((m) => m.use === 'hint' && this.page.loadOf(m.url));
     if (held) return held.url;
-    if (e.tag === 'img') return imageAddress(document, e, { widthPx: this.screen.width, density: this.screen.density });
+    if (e.tag === 'img') return candidateSet(document, e, screenOf(this.page.capture.conditions)).url;
     const name =
       e.tag === 'video' ? 'poster' : e.tag === 'image' ? (e.attributes.has('href') ? 'href' : 'xlink:href') : 'src';
     return this.page.mentionsIn(e).find((m) => m.attribute === name)?.url;

@@ -1,4 +1,9 @@
-/** What media queries are held against; a bare number is the width alone. */
+import { generate, type CssNode } from 'css-tree';
+import { rememberByText } from '../remember';
+import { readLength } from './lengths';
+import { parseCss } from './parseCss';
+
+/** What media queries are held against. What is left out is not told. */
 export interface Screen {
   readonly widthPx: number;
   readonly heightPx?: number;
@@ -6,116 +11,268 @@ export interface Screen {
   readonly touch?: boolean;
 }
 
-/** Media types that name no browser on a screen (Media Queries 4, section 2.3); print is alive, the rest is history. */
-const OTHER_TYPES = /^\s*(only\s+)?(print|speech|aural|braille|embossed|handheld|projection|tty|tv)\b/;
+/** Undefined: the screen does not tell. */
+type Verdict = boolean | undefined;
 
-/**
- * Whether a media query list applies to a screen: media types, width, height, orientation, resolution, hover,
- * pointer, colour scheme and reduced motion are understood, in both ways of writing ranges; a light scheme and full
- * motion are assumed, and what is not understood counts as matching (Media Queries 4 and 5, in part).
- */
-export function mediaMatches(media: string | undefined, screen: Screen | number): boolean {
-  if (!media?.trim()) return true;
-  const given = typeof screen === 'number' ? { widthPx: screen } : screen;
-  return media
-    .toLowerCase()
-    .split(',')
-    .some((query) => {
-      const negated = /^\s*not\s+(all|screen)\b/.test(query);
-      const own = negated ? query.replace(/^\s*not\s+/, '') : query;
-      return queryMatches(own, given) !== negated;
-    });
-}
+type Query = Extract<CssNode, { type: 'MediaQuery' }>;
 
-function queryMatches(query: string, screen: Screen): boolean {
-  if (OTHER_TYPES.test(query)) return false;
-  for (const [whole, inner] of query.matchAll(/\(([^()]*)\)/g)) {
-    const negated = new RegExp(`\\bnot\\s+${escape(whole)}`).test(query);
-    const holds = featureMatches(inner ?? '', screen);
-    if (holds !== undefined && holds === negated) return false;
-  }
-  return true;
-}
+/** The queries of a list; undefined for one that cannot be read, which applies to nothing (Media Queries 4, 3.2). */
+const readList = rememberByText((text: string): readonly (Query | undefined)[] =>
+  splitAtCommas(text).map((part) => {
+    try {
+      const list = parseCss(part, { context: 'mediaQueryList' });
+      const [query] = list.type === 'MediaQueryList' ? list.children : [];
+      return query?.type === 'MediaQuery' ? query : undefined;
+    } catch {
+      return undefined;
+    }
+  }),
+);
 
-const escape = (text: string) => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
-
-/** Undefined for a feature that is not understood. */
-function featureMatches(text: string, screen: Screen): boolean | undefined {
-  const named = /^\s*(?:(min|max)-)?([a-z-]+?)\s*:\s*(.+?)\s*$/.exec(text);
-  if (named) {
-    const [, bound, feature = '', value = ''] = named;
-    switch (feature.replace(/^-webkit-(min-|max-)?device-pixel-ratio$/, 'resolution')) {
-      case 'width':
-      case 'device-width':
-        return compare(bound, screen.widthPx, lengthOf(value));
-      case 'height':
-      case 'device-height':
-        return screen.heightPx === undefined ? undefined : compare(bound, screen.heightPx, lengthOf(value));
-      case 'resolution':
-        return screen.density === undefined
-          ? undefined
-          : compare(bound ?? /-webkit-(min|max)/.exec(feature)?.[1], screen.density, dotsOf(value));
-      case 'orientation':
-        return screen.heightPx === undefined ? undefined : (value === 'portrait') === screen.heightPx >= screen.widthPx;
-      case 'prefers-color-scheme':
-        return value === 'light';
-      case 'prefers-reduced-motion':
-      case 'prefers-contrast':
-        return value === 'no-preference';
-      case 'hover':
-      case 'any-hover':
-        return screen.touch === undefined ? undefined : (value === 'hover') !== screen.touch;
-      case 'pointer':
-      case 'any-pointer':
-        return screen.touch === undefined || value === 'none' ? undefined : (value === 'coarse') === screen.touch;
-      default:
-        return undefined;
+/** Parts of a list between commas that are in no brackets. */
+export function splitAtCommas(text: string): string[] {
+  const out: string[] = [];
+  let depth = 0;
+  let start = 0;
+  for (let i = 0; i < text.length; i++) {
+    if (text[i] === '(') depth++;
+    else if (text[i] === ')') depth--;
+    else if (text[i] === ',' && depth <= 0) {
+      out.push(text.slice(start, i));
+      start = i + 1;
     }
   }
-  const range = /^\s*(?:([\d.]+[a-z]+)\s*(<=?)\s*)?(width|height)\s*(?:(<=?|>=?)\s*([\d.]+[a-z]+))?\s*$/.exec(text);
-  if (!range) return undefined;
-  const [, low, , feature, sign, high] = range;
-  const actual = feature === 'width' ? screen.widthPx : screen.heightPx;
-  if (actual === undefined) return undefined;
-  if (low !== undefined && actual < lengthOf(low)) return false;
-  if (high === undefined || sign === undefined) return true;
-  return sign.startsWith('<') ? actual <= lengthOf(high) : actual >= lengthOf(high);
-}
-
-function compare(bound: string | undefined, actual: number, value: number): boolean {
-  if (Number.isNaN(value)) return true;
-  return bound === 'min' ? actual >= value : bound === 'max' ? actual <= value : Math.abs(actual - value) < 0.01;
-}
-
-/** CSS pixels of a length; 16 px to an em. */
-function lengthOf(text: string): number {
-  const [, value, unit] = /^([\d.]+)\s*(px|em|rem|)$/.exec(text.trim()) ?? [];
-  return value === undefined ? NaN : Number(value) * (unit === 'em' || unit === 'rem' ? 16 : 1);
-}
-
-function dotsOf(text: string): number {
-  const [, value, unit] = /^([\d.]+)\s*(dppx|x|dpi|dpcm|)$/.exec(text.trim()) ?? [];
-  return value === undefined ? NaN : Number(value) / (unit === 'dpi' ? 96 : unit === 'dpcm' ? 96 / 2.54 : 1);
+  out.push(text.slice(start));
+  return out;
 }
 
 /**
- * True when no screen of today can match: a type that no browser has any more, or a least width above the greatest.
- * `print` is for printing and never counts.
+ * Whether a media query list applies to a screen (Media Queries 4 and 5). A light scheme, full motion and scripting are
+ * assumed. What browsers do not know never applies; what the screen does not tell counts as applying.
+ */
+export function mediaMatches(media: string | undefined, screen: Screen): boolean {
+  if (!media?.trim()) return true;
+  return readList(media).some((query) => {
+    if (!query) return false;
+    const type = query.mediaType?.toLowerCase() ?? 'all';
+    const ofType = type === 'all' || type === 'screen';
+    const holds = ofType ? (query.condition ? condition(query.condition, screen) : true) : false;
+    if (query.modifier?.toLowerCase() !== 'not') return holds !== false;
+    return holds !== true;
+  });
+}
+
+/** Three-valued logic (Media Queries 4, 3.1), where "unknown" is what the screen does not tell. */
+function condition(node: CssNode, screen: Screen): Verdict {
+  if (node.type === 'Feature') return feature(node.name.toLowerCase(), node.value, screen);
+  if (node.type === 'FeatureRange') return range(node, screen);
+  if (node.type !== 'Condition') return false;
+  let result: Verdict;
+  let operator = '';
+  let negate = false;
+  let first = true;
+  for (const child of node.children) {
+    if (child.type === 'Identifier') {
+      const word = child.name.toLowerCase();
+      if (word === 'not') negate = true;
+      else if (word === 'and' || word === 'or') operator = word;
+      else return false;
+      continue;
+    }
+    const own = condition(child, screen);
+    const value = negate && own !== undefined ? !own : own;
+    negate = false;
+    result = first ? value : operator === 'or' ? either(result, value) : both(result, value);
+    first = false;
+  }
+  return result;
+}
+
+const both = (a: Verdict, b: Verdict): Verdict =>
+  a === false || b === false ? false : a === undefined || b === undefined ? undefined : true;
+const either = (a: Verdict, b: Verdict): Verdict =>
+  a === true || b === true ? true : a === undefined || b === undefined ? undefined : false;
+
+/** Features with one value on the screens that are recorded; `undefined` where recordings do not tell. */
+const FIXED: Readonly<Record<string, readonly string[] | undefined>> = {
+  'prefers-color-scheme': ['light'],
+  'prefers-reduced-motion': ['no-preference'],
+  'prefers-reduced-transparency': ['no-preference'],
+  'prefers-reduced-data': ['no-preference'],
+  'prefers-contrast': ['no-preference'],
+  'forced-colors': ['none'],
+  'inverted-colors': ['none'],
+  scripting: ['enabled'],
+  'display-mode': ['browser'],
+  'dynamic-range': ['standard'],
+  'video-dynamic-range': ['standard'],
+  'color-gamut': ['srgb'],
+  update: ['fast'],
+  'overflow-block': ['scroll'],
+  'overflow-inline': ['scroll'],
+  scan: undefined,
+  'nav-controls': undefined,
+  'environment-blending': undefined,
+};
+/** Features of a number that are the same on all these screens. */
+const NUMBERS: Readonly<Record<string, number>> = {
+  color: 8,
+  'color-index': 0,
+  monochrome: 0,
+  grid: 0,
+  '-webkit-transform-3d': 1,
+};
+
+function feature(name: string, value: CssNode | null, screen: Screen): Verdict {
+  const plain = name.replace(/^-webkit-(min-|max-)?device-pixel-ratio$/, '$1resolution');
+  const [, bound, base = ''] = /^(min-|max-)?(.+)$/.exec(plain) ?? [];
+  const word = value?.type === 'Identifier' ? value.name.toLowerCase() : undefined;
+  if (base in FIXED) {
+    const own = FIXED[base];
+    if (own === undefined) return undefined;
+    return value === null
+      ? !own.includes('none') && !own.includes('no-preference')
+      : word !== undefined && own.includes(word);
+  }
+  switch (base) {
+    case 'orientation':
+      return screen.heightPx === undefined || word === undefined
+        ? undefined
+        : (word === 'portrait') === screen.heightPx >= screen.widthPx;
+    case 'hover':
+    case 'any-hover':
+      return screen.touch === undefined
+        ? undefined
+        : value === null
+          ? !screen.touch
+          : (word === 'hover') !== screen.touch;
+    case 'pointer':
+    case 'any-pointer':
+      return value === null || word === 'none'
+        ? value === null
+        : screen.touch === undefined
+          ? undefined
+          : (word === 'coarse') === screen.touch;
+  }
+  const actual = actualOf(base, screen);
+  if (actual === false) return false;
+  if (value === null) return actual === undefined ? undefined : actual > 0;
+  const wanted = numberOf(value, screen);
+  if (wanted === undefined) return false;
+  return actual === undefined
+    ? undefined
+    : compare(actual, bound === 'min-' ? '>=' : bound === 'max-' ? '<=' : '=', wanted);
+}
+
+function range(node: Extract<CssNode, { type: 'FeatureRange' }>, screen: Screen): Verdict {
+  const nameFirst = node.left.type === 'Identifier';
+  const named = nameFirst ? node.left : node.middle;
+  if (named.type !== 'Identifier') return false;
+  const actual = actualOf(named.name.toLowerCase(), screen);
+  if (actual === false) return false;
+  if (actual === undefined) return undefined;
+  const holds = (value: CssNode | null | undefined, comparison: string, flipped: boolean): Verdict => {
+    if (!value) return true;
+    const wanted = numberOf(value, screen);
+    if (wanted === undefined) return false;
+    return flipped ? compare(wanted, comparison, actual) : compare(actual, comparison, wanted);
+  };
+  return nameFirst
+    ? holds(node.middle, node.leftComparison, false)
+    : both(holds(node.left, node.leftComparison, true), holds(node.right, node.rightComparison ?? '', false));
+}
+
+/** False for a feature that no browser knows. */
+function actualOf(name: string, screen: Screen): number | undefined | false {
+  const { widthPx, heightPx } = screen;
+  switch (name) {
+    case 'width':
+    case 'device-width':
+      return widthPx;
+    case 'height':
+    case 'device-height':
+      return heightPx;
+    case 'aspect-ratio':
+    case 'device-aspect-ratio':
+      return heightPx === undefined ? undefined : widthPx / heightPx;
+    case 'resolution':
+      return screen.density;
+    default:
+      return NUMBERS[name] ?? false;
+  }
+}
+
+function numberOf(node: CssNode, screen: Screen): number | undefined {
+  switch (node.type) {
+    case 'Number':
+      return Number(node.value);
+    case 'Ratio': {
+      const left = numberOf(node.left, screen);
+      const right = node.right ? numberOf(node.right, screen) : 1;
+      return left === undefined || !right ? undefined : left / right;
+    }
+    case 'Dimension': {
+      const value = Number(node.value);
+      const unit = node.unit.toLowerCase();
+      if (unit === 'dppx' || unit === 'x') return value;
+      if (unit === 'dpi') return value / 96;
+      if (unit === 'dpcm') return (value * 2.54) / 96;
+      return lengthOf(`${node.value}${unit}`, screen);
+    }
+    case 'Function':
+      return lengthOf(generate(node), screen);
+    default:
+      return undefined;
+  }
+}
+
+/** In media queries an em is the size that the browser starts from (Media Queries 4, 1.3). */
+function lengthOf(text: string, screen: Screen): number | undefined {
+  return readLength(text, { fontPx: 16, widthPx: screen.widthPx, heightPx: screen.heightPx });
+}
+
+function compare(actual: number, comparison: string, wanted: number): boolean {
+  switch (comparison) {
+    case '<':
+      return actual < wanted;
+    case '<=':
+      return actual <= wanted;
+    case '>':
+      return actual > wanted;
+    case '>=':
+      return actual >= wanted;
+    default:
+      return Math.abs(actual - wanted) < 0.01;
+  }
+}
+
+/** Media types that browsers gave up (Media Queries 4, 2.3). */
+const GONE = new Set(['aural', 'braille', 'embossed', 'handheld', 'projection', 'tty', 'tv', 'speech']);
+
+/**
+ * True when no screen of today can match: a type that no browser has any more, `not all`, or a least width above the
+ * greatest. `print` is for printing and never counts.
  */
 export function neverMatches(media: string | undefined): boolean {
   if (!media?.trim()) return false;
-  return media
-    .toLowerCase()
-    .split(',')
-    .every((query) => {
-      if (/^\s*(only\s+)?(aural|braille|embossed|handheld|projection|tty|tv)\b/.test(query)) return true;
-      if (/^\s*not\s+all\b\s*$/.test(query)) return true;
-      const least = /\(\s*min-width\s*:\s*([^)]+)\)/.exec(query)?.[1];
-      const most = /\(\s*max-width\s*:\s*([^)]+)\)/.exec(query)?.[1];
-      const leastPx = least === undefined ? 0 : lengthOf(least);
-      const mostPx = most === undefined ? Infinity : lengthOf(most);
-      return leastPx > mostPx || mostPx < 100;
-    });
+  return readList(media).every((query) => {
+    if (!query) return true;
+    const type = query.mediaType?.toLowerCase() ?? 'all';
+    if (query.modifier?.toLowerCase() === 'not') return type === 'all' && !query.condition;
+    if (GONE.has(type)) return true;
+    let least = 0;
+    let most = Infinity;
+    const children = query.condition?.type === 'Condition' ? [...query.condition.children] : [];
+    if (children.some((c) => c.type === 'Identifier' && c.name.toLowerCase() !== 'and')) return false;
+    for (const c of children) {
+      if (c.type !== 'Feature' || !c.value) continue;
+      const px = numberOf(c.value, { widthPx: 1000 });
+      if (px === undefined) continue;
+      if (c.name.toLowerCase() === 'min-width') least = Math.max(least, px);
+      if (c.name.toLowerCase() === 'max-width') most = Math.min(most, px);
+    }
+    return least > most || most < 100;
+  });
 }
 
 /** The screen a capture was made on. */
@@ -124,7 +281,7 @@ export function screenOf(conditions: {
   readonly screenHeight: number;
   readonly density: number;
   readonly touch: boolean;
-}): Screen {
+}): Screen & { readonly density: number } {
   return {
     widthPx: conditions.screenWidth,
     heightPx: conditions.screenHeight,

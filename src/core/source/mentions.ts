@@ -1,6 +1,6 @@
 import { resolveUrl } from '../capture/url';
 import { redactUrl } from '../capture/redact';
-import { mediaMatches } from './media';
+import { mediaMatches, type Screen } from './media';
 import { parseSrcset, pickCandidate } from './srcset';
 import type { SourceDocument, SourceElement } from './document';
 
@@ -26,8 +26,12 @@ export interface Mention {
   readonly element: SourceElement;
   readonly attribute: string;
   readonly use: MentionUse;
+  /** Where in the attribute's value `raw` begins. */
+  readonly at: number;
   /** Where in the document's text it stands, when that is not the element's start. */
   readonly offset?: number;
+  /** As written in the source, where that differs from `raw` (escapes in JSON). */
+  readonly written?: string;
   /** What a `load` mention fetches. */
   readonly kind?: 'image' | 'style' | 'script' | 'frame' | 'media' | 'font' | 'object' | 'icon' | 'manifest' | 'other';
 }
@@ -44,29 +48,33 @@ export const DEFERRED_SOURCE =
 export function listMentions(document: SourceDocument): Mention[] {
   const out: Mention[] = [];
   for (const element of document.elements) {
-    const add = (attribute: string, raw: string, use: MentionUse, kind?: Mention['kind']) => {
+    const add: Add = (attribute, raw, use, kind, at = 0) => {
       if (!raw.trim() || /^(data|blob|javascript|mailto|tel|about):/i.test(raw.trim())) return;
       const url = resolveUrl(raw, document.baseUrl);
-      if (url) out.push({ url: redactUrl(url), raw, element, attribute, use, kind });
+      if (url) out.push({ url: redactUrl(url), raw, element, attribute, use, kind, at });
     };
     const get = (name: string) => element.attributes.get(name);
     mentionsOf(element.tag, get, add);
     if (element.tag === 'script' && /^application\/ld\+json$/i.test(get('type')?.trim() ?? ''))
-      for (const { raw, offset } of structuredAddresses(document.text.slice(element.startTagEnd, element.end))) {
+      for (const { raw, written, offset } of structuredAddresses(
+        document.text.slice(element.startTagEnd, element.end),
+      )) {
         const url = resolveUrl(raw, document.baseUrl);
         if (url)
           out.push({
             url: redactUrl(url),
             raw,
+            written,
             element,
             attribute: 'JSON-LD',
             use: 'structured',
+            at: 0,
             offset: element.startTagEnd + offset,
           });
       }
     for (const [name, value] of element.attributes) {
       if (DEFERRED_SOURCE.test(name) && /[./]/.test(value)) {
-        if (name.endsWith('srcset')) parseSrcset(value).forEach((c) => add(name, c.url, 'hint', 'image'));
+        if (name.endsWith('srcset')) parseSrcset(value).forEach((c) => add(name, c.url, 'hint', 'image', c.start));
         else add(name, value, 'hint', 'image');
       }
     }
@@ -76,18 +84,27 @@ export function listMentions(document: SourceDocument): Mention[] {
 
 /** Properties of structured data that lead somewhere; `@id` and `@context` are names, not addresses. */
 const LEADING =
-  /"(url|image|logo|contentUrl|thumbnailUrl|embedUrl|mainEntityOfPage|item|target|urlTemplate|sameAs)"\s*:\s*\[?\s*"(https?:[^"\\]*)"/g;
+  /"(url|image|logo|contentUrl|thumbnailUrl|embedUrl|mainEntityOfPage|item|target|urlTemplate|sameAs)"\s*:\s*\[?\s*"(https?:(?:[^"\\]|\\.)*)"/g;
 
-/** Addresses in JSON-LD text, with their offsets. */
-function structuredAddresses(text: string): { raw: string; offset: number }[] {
-  return [...text.matchAll(LEADING)].map((m) => ({
-    raw: m[2] ?? '',
-    offset: m.index + m[0].length - 1 - (m[2] ?? '').length,
-  }));
+/** Addresses in JSON-LD text (RFC 8259, 7), with their offsets. */
+function structuredAddresses(text: string): { raw: string; written: string; offset: number }[] {
+  return [...text.matchAll(LEADING)].flatMap((m) => {
+    const written = m[2] ?? '';
+    const raw = written.includes('\\') ? unescaped(written) : written;
+    return raw === undefined ? [] : [{ raw, written, offset: m.index + m[0].length - 1 - written.length }];
+  });
+}
+
+function unescaped(written: string): string | undefined {
+  try {
+    return JSON.parse(`"${written}"`) as string;
+  } catch {
+    return undefined;
+  }
 }
 
 type Get = (name: string) => string | undefined;
-type Add = (attribute: string, raw: string, use: MentionUse, kind?: Mention['kind']) => void;
+type Add = (attribute: string, raw: string, use: MentionUse, kind?: Mention['kind'], at?: number) => void;
 
 function one(get: Get, add: Add, name: string, use: MentionUse, kind?: Mention['kind']): void {
   const value = get(name);
@@ -96,7 +113,7 @@ function one(get: Get, add: Add, name: string, use: MentionUse, kind?: Mention['
 
 function set(get: Get, add: Add, name: string): void {
   const value = get(name);
-  if (value) for (const candidate of parseSrcset(value)) add(name, candidate.url, 'load', 'image');
+  if (value) for (const candidate of parseSrcset(value)) add(name, candidate.url, 'load', 'image', candidate.start);
 }
 
 /** Elements whose attributes can name an address. */
@@ -160,8 +177,8 @@ export function mentionsOf(tag: string, get: Get, add: Add): void {
       return one(get, add, 'href', 'base');
     case 'meta':
       if (get('http-equiv')?.toLowerCase() === 'refresh') {
-        const target = /[;,\s]\s*url\s*=\s*['"]?([^'"]+)/i.exec(get('content') ?? '')?.[1];
-        if (target) add('content', target, 'refresh');
+        const m = /[;,\s]\s*url\s*=\s*['"]?([^'"]+)/i.exec(get('content') ?? '');
+        if (m?.[1]) add('content', m[1], 'refresh', undefined, m.index + m[0].length - m[1].length);
         return;
       }
       return /^(og:|twitter:)/i.test(get('property') ?? get('name') ?? '') && /^https?:/i.test(get('content') ?? '')
@@ -202,30 +219,44 @@ export function isClassicOrModule(type: string | undefined): boolean {
   return t === '' || t === 'module' || /^(text|application)\/(x-)?(java|ecma)script$/.test(t);
 }
 
-/** The address an img fetches on this screen: the fitting srcset candidate, else src. */
-export function imageAddress(
-  document: SourceDocument,
-  element: SourceElement,
-  screen: { readonly widthPx: number; readonly density: number },
-): string | undefined {
-  const parent = document.elements[element.parent];
-  if (parent?.tag === 'picture') {
-    for (let i = parent.index + 1; i < element.index; i++) {
-      const source = document.elements[i] as SourceElement;
-      if (source.tag !== 'source' || source.parent !== parent.index) continue;
-      if (!mediaMatches(source.attributes.get('media'), screen.widthPx)) continue;
-      if (!typeSupported(source.attributes.get('type'))) continue;
-      const picked = pickCandidate(source.attributes.get('srcset') ?? '', source.attributes.get('sizes'), screen);
-      if (picked) return resolveUrl(picked, document.baseUrl);
-    }
+/** The set of candidates that a browser takes for an img: its own, or that of a source element before it. */
+export interface CandidateSet {
+  readonly element: SourceElement;
+  readonly srcset: string;
+  readonly sizes?: string;
+  /** What it takes from the set, made absolute. */
+  readonly url?: string;
+}
+
+/** The set of candidates, and the candidate, that an img takes on this screen (HTML, 4.8.4.3.5 and 4.8.4.3.6). */
+export function candidateSet(document: SourceDocument, element: SourceElement, screen: ShownOn): CandidateSet {
+  for (const source of sourcesBefore(document, element)) {
+    if (!mediaMatches(source.attributes.get('media'), screen)) continue;
+    if (!typeSupported(source.attributes.get('type'))) continue;
+    const srcset = source.attributes.get('srcset') ?? '';
+    const sizes = source.attributes.get('sizes');
+    const picked = pickCandidate(srcset, sizes, screen);
+    if (picked) return { element: source, srcset, sizes, url: resolveUrl(picked, document.baseUrl) };
   }
   const srcset = element.attributes.get('srcset') ?? '';
+  const sizes = element.attributes.get('sizes');
   const src = element.attributes.get('src');
   // Where no candidate states a width or is for one point a pixel, src is that candidate (HTML, 4.8.4.3.6).
   const asOne = src && srcset && parseSrcset(srcset).every((c) => c.width === undefined && c.density !== 1);
-  const picked = pickCandidate(asOne ? `${srcset}, ${src} 1x` : srcset, element.attributes.get('sizes'), screen);
-  const reference = picked ?? src;
-  return reference ? resolveUrl(reference, document.baseUrl) : undefined;
+  const reference = pickCandidate(asOne ? `${srcset}, ${src} 1x` : srcset, sizes, screen) ?? src;
+  return { element, srcset, sizes, url: reference ? resolveUrl(reference, document.baseUrl) : undefined };
+}
+
+/** A screen on which candidates are chosen. */
+export type ShownOn = Screen & { readonly density: number };
+
+/** Source elements of a picture in front of its img. */
+export function sourcesBefore(document: SourceDocument, element: SourceElement): SourceElement[] {
+  const parent = document.elements[element.parent];
+  if (parent?.tag !== 'picture') return [];
+  return document.elements
+    .slice(parent.index + 1, element.index)
+    .filter((e) => e.tag === 'source' && e.parent === parent.index);
 }
 
 function typeSupported(type: string | undefined): boolean {

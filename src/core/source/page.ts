@@ -1,6 +1,7 @@
+import { screenOf } from './media';
 import type { Bodies, Capture, Load, PictureBox } from '../capture/capture';
 import { parseDocument, type SourceDocument, type SourceElement } from './document';
-import { imageAddress, isClassicOrModule, listMentions, type Mention } from './mentions';
+import { candidateSet, isClassicOrModule, listMentions, type Mention } from './mentions';
 import { pictureSize, type PictureSize } from './pictureSize';
 import { readRules, type SheetRules } from './rules';
 import { ElementTree } from './selectors';
@@ -179,7 +180,5 @@ function collectScripts(document: SourceDocument, mentions: readonly Mention[]):
 
 /** The image an element shows on the capture's screen, by the srcset rules. */
 export function shownAddress(page: Page, element: SourceElement): string | undefined {
-  if (!page.document) return undefined;
-  const { screenWidth, density } = page.capture.conditions;
-  return imageAddress(page.document, element, { widthPx: screenWidth, density });
+  return page.document && candidateSet(page.document, element, screenOf(page.capture.conditions)).url;
 }

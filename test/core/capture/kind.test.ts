@@ -1,3 +1,4 @@
+import { sameSite } from '../../../src/core/capture/site';
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { bodiesInMemory, decodeText, header, transferBytes, type Load } from '../../../src/core/capture/capture';
@@ -10,7 +11,6 @@ import {
   originOf,
   pathOf,
   resolveUrl,
-  sameSite,
 } from '../../../src/core/capture/url';
 import { shortHash } from '../../../src/core/hash';
 

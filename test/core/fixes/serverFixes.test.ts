@@ -48,7 +48,7 @@ describe('core/fixes of servers, fonts and files of others', () => {
 
   it('asks for fonts at once, connects early, and shows text before its font', () => {
     expect(after('font-preload')[0]).to.contain(`<link rel="preload" as="font" href="${TYPE}serif.woff" crossorigin>`);
-    expect(after('preconnect')[0]).to.contain('<link rel="preconnect" href="https://type.letterpress.example">');
+    expect(after('preconnect')[0]).to.contain('<link rel="preconnect" href="https://type.fernhollow.example">');
     expect(after('font-swap')[0]).to.contain('@font-face{font-display:swap;font-family');
     expect(audit.graph.fetches[audit.graph.hero.font]?.url).to.equal(`${TYPE}serif.woff`);
     // Left to the browser the text shows after two seconds; a rule that says block hides it until the font is there.

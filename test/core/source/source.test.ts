@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { elementLabel, lineText, parseDocument, placeOf } from '../../../src/core/source/document';
-import { imageAddress, listMentions } from '../../../src/core/source/mentions';
+import { candidateSet, listMentions } from '../../../src/core/source/mentions';
 import { mediaMatches } from '../../../src/core/source/media';
 import { parseSrcset, pickCandidate, sizesWidth } from '../../../src/core/source/srcset';
 import { readRules } from '../../../src/core/source/rules';
@@ -119,29 +119,34 @@ describe('core/source/mentions', () => {
     );
     const img = d.elements.find((e) => e.tag === 'img');
     if (!img) throw new Error();
-    expect(imageAddress(d, img, { widthPx: 400, density: 1 })).to.match(/small\.jpg$/);
-    expect(imageAddress(d, img, { widthPx: 1200, density: 1 })).to.match(/wide\.jpg$/);
+    expect(candidateSet(d, img, { widthPx: 400, density: 1 }).url).to.match(/small\.jpg$/);
+    expect(candidateSet(d, img, { widthPx: 1200, density: 1 }).url).to.match(/wide\.jpg$/);
   });
 });
 
 describe('core/source/srcset and media', () => {
   it('parses the candidates of the HTML Standard', () => {
     expect(parseSrcset('pear-mobile.jpeg 720w, pear-tablet.jpeg 1280w')).to.deep.equal([
-      { url: 'pear-mobile.jpeg', width: 720 },
-      { url: 'pear-tablet.jpeg', width: 1280 },
+      { url: 'pear-mobile.jpeg', width: 720, start: 0 },
+      { url: 'pear-tablet.jpeg', width: 1280, start: 23 },
     ]);
     expect(parseSrcset('a.jpg, b,c.jpg 2x')).to.deep.equal([
-      { url: 'a.jpg', density: 1 },
-      { url: 'b,c.jpg', density: 2 },
+      { url: 'a.jpg', density: 1, start: 0 },
+      { url: 'b,c.jpg', density: 2, start: 7 },
     ]);
     expect(parseSrcset('a.jpg 2q')).to.deep.equal([]);
   });
 
   it('reads sizes with media, vw, px and calc', () => {
-    expect(sizesWidth('(max-width: 600px) 50vw, 300px', 400)).to.equal(200);
-    expect(sizesWidth('(max-width: 600px) 50vw, 300px', 900)).to.equal(300);
-    expect(sizesWidth('calc(100vw - 40px)', 400)).to.equal(360);
-    expect(sizesWidth(undefined, 400)).to.equal(400);
+    expect(sizesWidth('(max-width: 600px) 50vw, 300px', { widthPx: 400 })).to.equal(200);
+    expect(sizesWidth('(max-width: 600px) 50vw, 300px', { widthPx: 900 })).to.equal(300);
+    expect(sizesWidth('calc(100vw - 40px)', { widthPx: 400 })).to.equal(360);
+    expect(sizesWidth('calc(100vw / 3)', { widthPx: 900 })).to.equal(300);
+    expect(sizesWidth('min(100vw, 720px)', { widthPx: 900 })).to.equal(720);
+    expect(sizesWidth('(min-width: 1px) calc(2 * (10vw + 1rem)), 5px', { widthPx: 400 })).to.equal(112);
+    expect(sizesWidth('50%, auto, -3px, 12em', { widthPx: 400 })).to.equal(192);
+    expect(sizesWidth('(width >= 30em) 1in, clamp(10px, 50vw, 100px)', { widthPx: 400 })).to.equal(100);
+    expect(sizesWidth(undefined, { widthPx: 400 })).to.equal(400);
   });
 
   it('takes the least dense candidate that is dense enough, else the densest', () => {
@@ -152,12 +157,12 @@ describe('core/source/srcset and media', () => {
   });
 
   it('matches media', () => {
-    expect(mediaMatches('print', 400)).to.equal(false);
-    expect(mediaMatches('print, screen', 400)).to.equal(true);
-    expect(mediaMatches('only screen and (min-width: 50em)', 400)).to.equal(false);
-    expect(mediaMatches('(max-width: 500px)', 400)).to.equal(true);
-    expect(mediaMatches('not all', 400)).to.equal(false);
-    expect(mediaMatches(undefined, 400)).to.equal(true);
+    expect(mediaMatches('print', { widthPx: 400 })).to.equal(false);
+    expect(mediaMatches('print, screen', { widthPx: 400 })).to.equal(true);
+    expect(mediaMatches('only screen and (min-width: 50em)', { widthPx: 400 })).to.equal(false);
+    expect(mediaMatches('(max-width: 500px)', { widthPx: 400 })).to.equal(true);
+    expect(mediaMatches('not all', { widthPx: 400 })).to.equal(false);
+    expect(mediaMatches(undefined, { widthPx: 400 })).to.equal(true);
   });
 });
 

@@ -1,4 +1,5 @@
-import { fileName, hostOf, sameSite } from '../../capture/url';
+import { isThirdParty } from '../../capture/site';
+import { fileName, hostOf } from '../../capture/url';
 import { finding, type Check } from '../finding';
 import { fontUses, hidesText } from './fontFace';
 
@@ -22,7 +23,7 @@ export const fontLate: Check = {
       const imported = page.styles.some((s) =>
         s.references.some((i) => i.use === 'import' && i.url === sheet.load?.url),
       );
-      const foreign = sheet.load !== undefined && !sameSite(hostOf(sheet.url), hostOf(page.capture.page));
+      const foreign = sheet.load !== undefined && isThirdParty(page, sheet.url);
       if (!imported && !foreign) return [];
       done.add(load.url);
       return [

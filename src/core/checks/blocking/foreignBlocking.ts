@@ -1,5 +1,6 @@
+import { sameSite } from '../../capture/site';
 import { transferBytes, type Load } from '../../capture/capture';
-import { hostOf, originOf, sameSite } from '../../capture/url';
+import { hostOf, originOf } from '../../capture/url';
 import { bytesText, finding, limitOf, type Check } from '../finding';
 import { isRenderBlocking } from './verdict';
 

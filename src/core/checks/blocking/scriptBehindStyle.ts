@@ -1,4 +1,5 @@
-import { fileName, hostOf, sameSite } from '../../capture/url';
+import { isThirdParty } from '../../capture/site';
+import { fileName } from '../../capture/url';
 import { mediaMatches, screenOf } from '../../source/media';
 import { finding, type Check } from '../finding';
 
@@ -35,7 +36,7 @@ export const scriptBehindStyle: Check = {
     const sheet = script && sheets.findLast((m) => m.element.start < script.element.start);
     if (!script || !sheet) return [];
     const load = page.loadOf(sheet.url);
-    const foreign = !sameSite(hostOf(sheet.url), hostOf(page.capture.page));
+    const foreign = isThirdParty(page, sheet.url);
     // At the end of the body the parser has nothing left to be held from.
     const rest = (page.document?.text.length ?? 0) - script.element.end;
     if (!foreign && rest < 2_000) return [];

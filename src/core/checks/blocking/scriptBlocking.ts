@@ -1,4 +1,5 @@
-import { fileName, hostOf, sameSite } from '../../capture/url';
+import { isThirdParty } from '../../capture/site';
+import { fileName, hostOf } from '../../capture/url';
 import { bytesText, finding, type Check } from '../finding';
 
 /** A classic script in the head, or in front of the hero, without defer or async (HTML, section 4.12.1). */
@@ -21,7 +22,7 @@ export const scriptBlocking: Check = {
       if (!inHead && !(hero.element && start < hero.element.start)) return [];
       const load = page.loadOf(script.url);
       if (!load || load.mixedBlocked) return [];
-      const foreign = !sameSite(hostOf(load.url), hostOf(page.capture.page));
+      const foreign = isThirdParty(page, load.url);
       return [
         finding({
           check: this,

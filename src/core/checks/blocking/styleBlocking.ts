@@ -1,4 +1,5 @@
-import { fileName, hostOf, sameSite } from '../../capture/url';
+import { isThirdParty } from '../../capture/site';
+import { fileName, hostOf } from '../../capture/url';
 import { bytesText, finding, limitOf, type Check } from '../finding';
 import { isRenderBlocking } from './verdict';
 
@@ -33,7 +34,7 @@ export const styleBlocking: Check = {
         page.styles
           .find((s) => s.load === load)
           ?.references.filter((r) => r.use === 'import' && page.loadOf(r.url)?.status === 200) ?? [];
-      const foreign = !sameSite(hostOf(load.url), hostOf(page.capture.page));
+      const foreign = isThirdParty(page, load.url);
       if (load.bodyBytes < limitOf(this, subject, 'bytes') && !foreign && imports.length === 0) return [];
       const why =
         imports.length > 0

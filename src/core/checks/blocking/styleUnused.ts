@@ -1,6 +1,6 @@
+import { screenOf } from '../../source/media';
 import { fileName } from '../../capture/url';
 import { applies, type StyleRule } from '../../source/rules';
-import { screenOf } from '../../source/media';
 import { selectorsFor } from '../../source/selectors';
 import type { SourceElement } from '../../source/document';
 import type { Page, PageStyle } from '../../source/page';

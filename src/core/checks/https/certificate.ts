@@ -1,5 +1,6 @@
+import { sameSite } from '../../capture/site';
 import type { HostCertificate } from '../../capture/capture';
-import { hostOf, isLoopbackHost, sameSite } from '../../capture/url';
+import { hostOf, isLoopbackHost } from '../../capture/url';
 import { finding, limitOf, type Check, type Harm } from '../finding';
 
 /** True when a certificate's names cover a host (RFC 9525, 6.3: a star stands for one label). */

@@ -1,4 +1,5 @@
-import { hostOf, isLoopbackHost, sameSite } from '../../capture/url';
+import { sameSite } from '../../capture/site';
+import { hostOf, isLoopbackHost } from '../../capture/url';
 import { finding, type Check } from '../finding';
 
 /** Cookies that would travel over http too. */

@@ -1,4 +1,5 @@
-import { hostOf, isLoopbackHost, isPlainHttp, sameSite } from '../../capture/url';
+import { sameSite } from '../../capture/site';
+import { hostOf, isLoopbackHost, isPlainHttp } from '../../capture/url';
 import type { MentionUse } from '../../source/mentions';
 import { finding, type Check } from '../finding';
 

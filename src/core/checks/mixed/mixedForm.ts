@@ -1,5 +1,6 @@
+import { isThirdParty } from '../../capture/site';
 import { finding, type Check } from '../finding';
-import { byWhom, isForeign, isMixed } from './mixedKinds';
+import { byWhom, isMixed } from './mixedKinds';
 
 /** A form on a secure page that sends what was typed over http. */
 export const mixedForm: Check = {
@@ -23,7 +24,7 @@ export const mixedForm: Check = {
           harm: 'broken',
           target: m.url,
           element: m.element,
-          numbers: { thirdParty: isForeign(page, m.url) ? 1 : 0 },
+          numbers: { thirdParty: isThirdParty(page, m.url) ? 1 : 0 },
           title: `A form sends over http (${m.element.tag} ${m.attribute}${byWhom(page, m.url)})`,
           plain:
             'Browsers warn before they send this form, and what visitors type into it is readable for everybody on the way.',

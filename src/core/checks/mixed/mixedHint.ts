@@ -1,6 +1,7 @@
+import { isThirdParty } from '../../capture/site';
 import { fileName } from '../../capture/url';
 import { finding, type Check } from '../finding';
-import { byWhom, isForeign, isMixed, masksMixed } from './mixedKinds';
+import { byWhom, isMixed, masksMixed } from './mixedKinds';
 
 /** An http address that the source holds ready for a script or for later. */
 export const mixedHint: Check = {
@@ -27,7 +28,7 @@ export const mixedHint: Check = {
           harm: masksMixed(page) || m.element.tag === 'link' ? 'tidy' : 'exposed',
           target: m.url,
           element: m.element,
-          numbers: { thirdParty: isForeign(page, m.url) ? 1 : 0 },
+          numbers: { thirdParty: isThirdParty(page, m.url) ? 1 : 0 },
           title: `${m.element.tag} ${m.attribute} holds ${fileName(m.url)} ready over http${byWhom(page, m.url)}`,
           plain: upgraded(m.url)
             ? 'A script asked for it over the insecure address; the browser went to the secure one instead.'

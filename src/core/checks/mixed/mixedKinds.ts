@@ -1,6 +1,7 @@
+import { isThirdParty } from '../../capture/site';
 import type { LoadKind } from '../../capture/capture';
 import type { Mention } from '../../source/mentions';
-import { hostOf, isLoopbackHost, isPlainHttp, sameSite } from '../../capture/url';
+import { hostOf, isLoopbackHost, isPlainHttp } from '../../capture/url';
 import type { Page } from '../../source/page';
 
 /**
@@ -26,14 +27,9 @@ export function predictMixed(page: Page, kind: LoadKind | Mention['kind'], attri
   return isUpgradeable(kind, attribute) ? 'upgraded' : 'blocked';
 }
 
-/** True for an address of another company. */
-export function isForeign(page: Page, url: string): boolean {
-  return !sameSite(hostOf(url), hostOf(page.capture.page));
-}
-
 /** Names the other company's host at the end of a title. */
 export function byWhom(page: Page, url: string): string {
-  return isForeign(page, url) ? `, from ${hostOf(url)}` : '';
+  return isThirdParty(page, url) ? `, from ${hostOf(url)}` : '';
 }
 
 /** What the visitor notices, in plain words. */

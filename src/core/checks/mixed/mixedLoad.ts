@@ -1,9 +1,10 @@
+import { isThirdParty } from '../../capture/site';
 import type { Load } from '../../capture/capture';
 import { fileName } from '../../capture/url';
 import type { SourceElement } from '../../source/document';
 import type { Page } from '../../source/page';
 import { finding, type Check, type Finding } from '../finding';
-import { byWhom, isForeign, isMixed, isUpgradeable, mixedPlain } from './mixedKinds';
+import { byWhom, isMixed, isUpgradeable, mixedPlain } from './mixedKinds';
 
 /** A request over http that the load record shows and no source names: asked for by a script or on the way of a redirect. */
 export const mixedLoad: Check = {
@@ -36,7 +37,7 @@ export const mixedLoad: Check = {
         numbers: {
           upgradeable: upgradeable ? 1 : 0,
           refused: refused ? 1 : 0,
-          thirdParty: isForeign(page, target) ? 1 : 0,
+          thirdParty: isThirdParty(page, target) ? 1 : 0,
         },
         title,
         plain: mixedPlain(upgradeable && !refused, load.kind === 'image' ? 'picture' : load.kind),

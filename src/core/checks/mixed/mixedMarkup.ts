@@ -1,6 +1,7 @@
+import { isThirdParty } from '../../capture/site';
 import { fileName } from '../../capture/url';
 import { finding, type Check } from '../finding';
-import { byWhom, isForeign, isMixed, isUpgradeable, masksMixed, mixedPlain } from './mixedKinds';
+import { byWhom, isMixed, isUpgradeable, masksMixed, mixedPlain } from './mixedKinds';
 
 const NAMES: Readonly<Record<string, string>> = {
   image: 'picture',
@@ -42,7 +43,7 @@ export const mixedMarkup: Check = {
           target: m.url,
           element: m.element,
           load: page.loadOf(m.url),
-          numbers: { upgradeable: upgradeable ? 1 : 0, thirdParty: isForeign(page, m.url) ? 1 : 0 },
+          numbers: { upgradeable: upgradeable ? 1 : 0, thirdParty: isThirdParty(page, m.url) ? 1 : 0 },
           title: `${m.element.tag} ${m.attribute} fetches ${fileName(m.url)} over http (${what}, ${kind}${byWhom(page, m.url)}${masked ? ', masked by upgrade-insecure-requests' : ''})`,
           plain: masked
             ? 'A header makes browsers ask for it over https; the address itself is still wrong.'

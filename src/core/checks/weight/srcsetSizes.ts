@@ -1,3 +1,4 @@
+import { screenOf } from '../../source/media';
 import { fileName } from '../../capture/url';
 import { parseSrcset, sizesWidth } from '../../source/srcset';
 import { finding, limitOf, type Check } from '../finding';
@@ -9,7 +10,7 @@ export const srcsetSizes: Check = {
   question: 'Do srcset and sizes lead to the fitting file?',
   looksAt:
     'Width promised by sizes (or the whole screen where it is absent) against the width drawn; how far apart the candidates lie.',
-  cannotSee: 'Other screens than the recorded one; calculations in sizes beyond px, vw and em.',
+  cannotSee: 'Other screens than the recorded one; sizes=auto.',
   fixedWhen: 'A new recording draws the picture about as wide as its sizes promise.',
   harms: ['tidy', 'slow'],
   standard: 'HTML, 4.8.4.2.2 (sizes) and 4.8.4.3.4 (selection)',
@@ -32,7 +33,8 @@ export const srcsetSizes: Check = {
   ],
   examine(subject) {
     const { page } = subject;
-    const { screenWidth, density } = page.capture.conditions;
+    const { density } = page.capture.conditions;
+    const screen = screenOf(page.capture.conditions);
     const ratio = limitOf(this, subject, 'ratio');
     return page.pictures.flatMap((p) => {
       if (p.use !== 'img' || !p.visible || p.box.width < 20) return [];
@@ -42,7 +44,7 @@ export const srcsetSizes: Check = {
         .sort((a, b) => a - b);
       const sizes = element?.attributes.get('sizes');
       if (!element || widths.length === 0 || /^\s*auto\b/i.test(sizes ?? '')) return [];
-      const promised = sizesWidth(sizes, screenWidth);
+      const promised = sizesWidth(sizes, screen);
       const needed = p.box.width * density;
       const load = page.loadOf(p.url);
       const numbers = { promisedWidth: Math.round(promised), drawnWidth: Math.round(p.box.width) };
