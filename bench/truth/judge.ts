@@ -55,14 +55,14 @@ function mixed({ seen }: Recorded): Partial[] {
     if (truth !== 'not asked') out.set(`${url} ${ours}`, { what: 'mixed', about: url, ours, truth });
   };
   for (const m of seen.mentions)
-    if (m.use === 'load' && !m.element.inert && isMixed(seen, m.url))
-      tell(m.url, predictMixed(seen, m.kind, m.attribute));
+    if (m.use === 'load' && !m.element.inert && isMixed(seen, m.url)) tell(m.url, predictMixed(seen, m));
   for (const sheet of seen.styles)
     for (const r of sheet.references)
-      if (isMixed(seen, r.url)) tell(r.url, predictMixed(seen, r.use === 'import' ? 'style' : r.use));
+      if (isMixed(seen, r.url))
+        tell(r.url, predictMixed(seen, { url: r.url, kind: r.use === 'import' ? 'style' : r.use }));
   for (const l of seen.capture.loads) {
     const scripted = l.initiator?.type === 'script' && isMixed(seen, l.url);
-    if (scripted) tell(l.url, predictMixed(seen, l.kind));
+    if (scripted) tell(l.url, predictMixed(seen, l));
   }
   return [...out.values()];
 }

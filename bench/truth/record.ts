@@ -3,9 +3,12 @@ import { harFile } from '../../src/engine/record/writeHar';
 import { parseVisitor } from '../../src/core/load/visitors';
 import { VERSION } from '../../src/core/version';
 import { serveSituations, situationUrl } from '../../test/fixtures/pages/serve';
-import { listSituations, saveRecordings, type Device } from '../../test/fixtures/pages/situations';
+import { type Device, listSituations, readHarText, saveRecordings } from '../../test/fixtures/pages/situations';
 
-/** Records every situation of a folder as phone and desktop, both at a time: what is judged here is not time. */
+/**
+ * Records the situations of a folder as phone and desktop, both at a time: what is judged here is not time. With `only`,
+ * recordings of the others are kept.
+ */
 export async function recordSituations(folder: string, only?: RegExp): Promise<void> {
   const names = listSituations(folder)
     .map((s) => s.name)
@@ -23,7 +26,8 @@ export async function recordSituations(folder: string, only?: RegExp): Promise<v
           timeoutMs: 15_000,
           onProgress: (url) => console.error(`${device} ${++n} of ${names.length}: ${url}`),
         });
-        saveRecordings(folder, device, withoutWeight(harFile(pages, VERSION)));
+        const har = withoutWeight(harFile(pages, VERSION));
+        saveRecordings(folder, device, only ? withOthers(har, readHarText(folder, device)) : har);
       }),
     );
   } finally {
@@ -36,4 +40,34 @@ function withoutWeight(har: string): string {
   return JSON.stringify(JSON.parse(har), (key, value: unknown) =>
     key === 'screenshot' || key === 'work' || key === 'serverIPAddress' ? undefined : value,
   );
+}
+
+interface Har {
+  readonly log: {
+    readonly pages: { id: string; title: string }[];
+    readonly entries: { pageref: string; request: { url: string } }[];
+  };
+}
+
+/** A HAR with the pages of another that it does not have itself. */
+function withOthers(har: string, before: string): string {
+  const own = JSON.parse(har) as Har;
+  const old = JSON.parse(before) as Har;
+  const first = (of: Har, id: string) => of.log.entries.find((e) => e.pageref === id)?.request.url ?? '';
+  const again = new Set(own.log.pages.map((p) => first(own, p.id)));
+  const kept = new Set(old.log.pages.filter((p) => !again.has(first(old, p.id))).map((p) => p.id));
+  const renamed = (id: string) => `new_${id}`;
+  return JSON.stringify({
+    log: {
+      ...own.log,
+      pages: [
+        ...old.log.pages.filter((p) => kept.has(p.id)),
+        ...own.log.pages.map((p) => ({ ...p, id: renamed(p.id) })),
+      ],
+      entries: [
+        ...old.log.entries.filter((e) => kept.has(e.pageref)),
+        ...own.log.entries.map((e) => ({ ...e, pageref: renamed(e.pageref) })),
+      ],
+    },
+  });
 }

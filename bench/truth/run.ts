@@ -10,9 +10,11 @@ import { agrees, judge, type Verdict } from './judge';
 import { measureSources, measureThousand } from './hostile';
 import { recordSituations } from './record';
 
-const { values } = parseArgs({ options: { record: { type: 'boolean' }, folder: { type: 'string' } } });
+const { values } = parseArgs({
+  options: { record: { type: 'boolean' }, only: { type: 'string' }, folder: { type: 'string' } },
+});
 const folder = values.folder ? path.resolve(values.folder) : SITUATIONS;
-if (values.record) await recordSituations(folder);
+if (values.record) await recordSituations(folder, values.only ? new RegExp(values.only) : undefined);
 
 const situations = listSituations(folder);
 const verdicts = (['phone', 'desktop'] as const).flatMap((device) =>

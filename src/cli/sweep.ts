@@ -1,7 +1,7 @@
 import fs from 'node:fs/promises';
+import { hostOf } from '../core/capture/url';
 import { Command, Option } from 'commander';
 import { InputError, PageError } from '../core/capture/errors';
-import { hostOf } from '../core/capture/url';
 import { pagesCsv, PAGE_COLUMNS, type PageColumn } from '../core/handover/pagesTable';
 import { scopeOf } from '../core/site/scope';
 import { PRESETS, type SweepSettings } from '../core/site/settings';

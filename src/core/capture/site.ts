@@ -1,5 +1,5 @@
-import { getDomain } from 'tldts';
 import { hostOf } from './url';
+import { getDomain } from 'tldts';
 
 const known = new Map<string, string>();
 

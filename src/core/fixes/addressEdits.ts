@@ -10,7 +10,7 @@ export function renameMention(page: Page, mention: Mention, address: string): Ed
   if (!document) return [];
   const { element, attribute, raw } = mention;
   const span = spanOf(page, mention);
-  if (mention.use === 'structured')
+  if (mention.offset !== undefined)
     return span
       ? [
           {
@@ -42,10 +42,8 @@ const escaped = (text: string, quote: string) => {
 function spanOf(page: Page, mention: Mention): (Span & { readonly quote?: string }) | undefined {
   const { document } = page;
   if (!document) return undefined;
-  if (mention.use === 'structured')
-    return mention.offset === undefined
-      ? undefined
-      : { start: mention.offset, end: mention.offset + (mention.written ?? mention.raw).length };
+  if (mention.offset !== undefined)
+    return { start: mention.offset, end: mention.offset + (mention.written ?? mention.raw).length };
   const lead = mention.raw.length - mention.raw.trimStart().length;
   const from = mention.at + lead;
   return spanInAttribute(document, mention.element, mention.attribute, from, from + mention.raw.trim().length);

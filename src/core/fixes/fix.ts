@@ -1,5 +1,5 @@
-import { isThirdParty } from '../capture/site';
 import { hostOf } from '../capture/url';
+import { isThirdParty } from '../capture/site';
 import type { Finding, MeasuredSizes } from '../checks/finding';
 import { shortHash } from '../hash';
 import type { Hero } from '../load/hero';

@@ -33,7 +33,8 @@ export interface Mention {
   /** As written in the source, where that differs from `raw` (escapes in JSON). */
   readonly written?: string;
   /** What a `load` mention fetches. */
-  readonly kind?: 'image' | 'style' | 'script' | 'frame' | 'media' | 'font' | 'object' | 'icon' | 'manifest' | 'other';
+  readonly kind?:
+    'image' | 'track' | 'style' | 'script' | 'frame' | 'media' | 'font' | 'object' | 'icon' | 'manifest' | 'other';
 }
 
 /** Attributes in which script-driven loaders keep the real picture. */
@@ -55,22 +56,17 @@ export function listMentions(document: SourceDocument): Mention[] {
     };
     const get = (name: string) => element.attributes.get(name);
     mentionsOf(element.tag, get, add);
-    if (element.tag === 'script' && /^application\/ld\+json$/i.test(get('type')?.trim() ?? ''))
-      for (const { raw, written, offset } of structuredAddresses(
+    const type = element.tag === 'script' ? get('type')?.trim().toLowerCase() : undefined;
+    const json = type === undefined ? undefined : JSON_SCRIPTS[type];
+    if (json)
+      for (const { raw, written, offset } of jsonAddresses(
         document.text.slice(element.startTagEnd, element.end),
+        json.pattern,
       )) {
         const url = resolveUrl(raw, document.baseUrl);
-        if (url)
-          out.push({
-            url: redactUrl(url),
-            raw,
-            written,
-            element,
-            attribute: 'JSON-LD',
-            use: 'structured',
-            at: 0,
-            offset: element.startTagEnd + offset,
-          });
+        const { attribute, use, kind } = json;
+        const place = { element, attribute, use, kind, at: 0, offset: element.startTagEnd + offset };
+        if (url) out.push({ url: redactUrl(url), raw, written, ...place });
       }
     for (const [name, value] of element.attributes) {
       if (DEFERRED_SOURCE.test(name) && /[./]/.test(value)) {
@@ -82,14 +78,27 @@ export function listMentions(document: SourceDocument): Mention[] {
   return out;
 }
 
-/** Properties of structured data that lead somewhere; `@id` and `@context` are names, not addresses. */
-const LEADING =
-  /"(url|image|logo|contentUrl|thumbnailUrl|embedUrl|mainEntityOfPage|item|target|urlTemplate|sameAs)"\s*:\s*\[?\s*"(https?:(?:[^"\\]|\\.)*)"/g;
+/** Scripts that hold addresses as JSON (JSON-LD 1.1; HTML, 8.1.5.2 for import maps), and where these stand in it. */
+const JSON_SCRIPTS: Readonly<
+  Record<
+    string,
+    { readonly attribute: string; readonly use: MentionUse; readonly kind?: Mention['kind']; readonly pattern: RegExp }
+  >
+> = {
+  'application/ld+json': {
+    attribute: 'JSON-LD',
+    use: 'structured',
+    // Properties that lead somewhere; `@id` and `@context` are names, not addresses.
+    pattern:
+      /"(?:url|image|logo|contentUrl|thumbnailUrl|embedUrl|mainEntityOfPage|item|target|urlTemplate|sameAs)"\s*:\s*\[?\s*"(https?:(?:[^"\\]|\\.)*)"/g,
+  },
+  importmap: { attribute: 'import map', use: 'load', kind: 'script', pattern: /:\s*"(https?:(?:[^"\\]|\\.)*)"/g },
+};
 
-/** Addresses in JSON-LD text (RFC 8259, 7), with their offsets. */
-function structuredAddresses(text: string): { raw: string; written: string; offset: number }[] {
-  return [...text.matchAll(LEADING)].flatMap((m) => {
-    const written = m[2] ?? '';
+/** Addresses in JSON text (RFC 8259, 7), with their offsets. */
+function jsonAddresses(text: string, pattern: RegExp): { raw: string; written: string; offset: number }[] {
+  return [...text.matchAll(pattern)].flatMap((m) => {
+    const written = m[1] ?? '';
     const raw = written.includes('\\') ? unescaped(written) : written;
     return raw === undefined ? [] : [{ raw, written, offset: m.index + m[0].length - 1 - written.length }];
   });
@@ -116,6 +125,11 @@ function set(get: Get, add: Add, name: string): void {
   if (value) for (const candidate of parseSrcset(value)) add(name, candidate.url, 'load', 'image', candidate.start);
 }
 
+/** Addresses that are told of a click (HTML, 4.6.6): a list separated by spaces. */
+function pings(get: Get, add: Add): void {
+  for (const m of (get('ping') ?? '').matchAll(/\S+/g)) add('ping', m[0], 'hint', 'other', m.index);
+}
+
 /** Elements whose attributes can name an address. */
 const NAMING = new Set(
   'a area audio base body button embed feimage form frame iframe image img input link meta object script source table td th track use video'.split(
@@ -130,7 +144,7 @@ export function mentionsOf(tag: string, get: Get, add: Add): void {
   if (tag === 'a') {
     const href = get('href');
     if (href !== undefined) add('href', href, 'link');
-    return;
+    return pings(get, add);
   }
   switch (tag) {
     case 'img':
@@ -167,10 +181,12 @@ export function mentionsOf(tag: string, get: Get, add: Add): void {
       one(get, add, 'poster', 'load', 'image');
       return one(get, add, 'src', 'load', 'media');
     case 'audio':
-    case 'track':
       return one(get, add, 'src', 'load', 'media');
+    case 'track':
+      return one(get, add, 'src', 'load', 'track');
     case 'area':
-      return one(get, add, 'href', 'link');
+      one(get, add, 'href', 'link');
+      return pings(get, add);
     case 'form':
       return one(get, add, 'action', 'form');
     case 'base':

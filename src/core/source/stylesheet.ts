@@ -55,7 +55,8 @@ function findReferences(css: string, baseUrl: string): StyleReference[] {
   const open: string[] = [];
   const add = (raw: string, offset: number, length: number) => {
     const value = raw.replace(/\\(.)/g, '$1').trim();
-    if (!value || /^(data|blob|about):/i.test(value) || value.startsWith('#')) return;
+    // A namespace is a name, not an address to fetch (CSS Namespaces 3, 2).
+    if (!value || atRule === 'namespace' || /^(data|blob|about):/i.test(value) || value.startsWith('#')) return;
     const url = resolveUrl(value, baseUrl);
     if (!url) return;
     const use = atRule === 'import' ? 'import' : fontFace ? 'font' : 'image';

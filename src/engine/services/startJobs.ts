@@ -1,5 +1,5 @@
-import { InputError } from '../../core/capture/errors';
 import { hostOf } from '../../core/capture/url';
+import { InputError } from '../../core/capture/errors';
 import type { SweepSettings } from '../../core/site/settings';
 import { addJob, findJob, openJobs, type JobRow } from '../store/jobs';
 import type { SiteRow } from '../store/sites';

@@ -1,6 +1,6 @@
 import zlib from 'node:zlib';
-import type { Capture, Device } from '../../core/capture/capture';
 import { hostOf } from '../../core/capture/url';
+import type { Capture, Device } from '../../core/capture/capture';
 import type { Finding, MeasuredSizes } from '../../core/checks/finding';
 import { folderOf } from '../../core/site/address';
 import type { Fix } from '../../core/fixes/fix';

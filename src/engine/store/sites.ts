@@ -1,5 +1,5 @@
-import { sameSite } from '../../core/capture/site';
 import { hostOf } from '../../core/capture/url';
+import { sameSite } from '../../core/capture/site';
 import type { Limits } from '../../core/checks/finding';
 import { defaultSettings, type SweepSettings } from '../../core/site/settings';
 import { bodyHashes } from './captures';

@@ -1,5 +1,5 @@
-import { useEffect, useState } from 'react';
 import { hostOf } from '../../core/capture/url';
+import { useEffect, useState } from 'react';
 import { PRESETS, presetOf, type SweepSettings } from '../../core/site/settings';
 import type { JobRow } from '../../engine/store/jobs';
 import { ask, shownError, useResource, type ShownError } from '../state/api';

@@ -193,9 +193,7 @@ const FROM_SOURCE = new Set([
 describe('core/fixes: every edit of generated pages', () => {
   const pages = fc
     .array(fc.nat(PIECES.length - 1), { minLength: 1, maxLength: 8 })
-    .chain((picks) =>
-      fc.record({ picks: fc.constant(picks), lines: fc.constantFrom('\n', '\r\n', '') }),
-    );
+    .chain((picks) => fc.record({ picks: fc.constant(picks), lines: fc.constantFrom('\n', '\r\n', '') }));
 
   function build(picks: readonly number[], lines: string) {
     const pieces = picks.map((p, n) => (PIECES[p] as (typeof PIECES)[number])(n));

@@ -1,6 +1,6 @@
 import { isThirdParty } from '../../capture/site';
 import { finding, type Check } from '../finding';
-import { byWhom, isMixed } from './mixedKinds';
+import { byWhom, isMixed, masksMixed } from './mixedKinds';
 
 /** A form on a secure page that sends what was typed over http. */
 export const mixedForm: Check = {
@@ -10,24 +10,27 @@ export const mixedForm: Check = {
   looksAt: 'action of forms and formaction of their buttons, in the source as served.',
   cannotSee: 'Forms that scripts build or send; where the server forwards what was typed.',
   fixedWhen: 'The form names an https address.',
-  harms: ['broken'],
+  harms: ['broken', 'tidy'],
   standard: 'HTML, 4.10.21.3; Mixed Content, 4.4',
   change: 'Write https in action or formaction, once the address answers there.',
   examine(subject) {
     const { page } = subject;
+    // A policy that upgrades covers what forms send (Upgrade Insecure Requests, 4.1).
+    const masked = masksMixed(page);
     return page.mentions
       .filter((m) => m.use === 'form' && !m.element.inert && isMixed(page, m.url))
       .map((m) =>
         finding({
           check: this,
           subject,
-          harm: 'broken',
+          harm: masked ? 'tidy' : 'broken',
           target: m.url,
           element: m.element,
           numbers: { thirdParty: isThirdParty(page, m.url) ? 1 : 0 },
-          title: `A form sends over http (${m.element.tag} ${m.attribute}${byWhom(page, m.url)})`,
-          plain:
-            'Browsers warn before they send this form, and what visitors type into it is readable for everybody on the way.',
+          title: `A form sends over http (${m.element.tag} ${m.attribute}${byWhom(page, m.url)}${masked ? ', masked by upgrade-insecure-requests' : ''})`,
+          plain: masked
+            ? 'A header makes browsers send it over https; the address itself is still wrong.'
+            : 'Browsers warn before they send this form, and what visitors type into it is readable for everybody on the way.',
         }),
       );
   },

@@ -9,10 +9,10 @@ export const mixedHint: Check = {
   concern: 'mixed',
   question: 'Does the source hold http addresses ready that will be fetched later?',
   looksAt:
-    'Data attributes of script-driven loaders and prefetch hints; those that were asked for over http stand with the load.',
+    'Data attributes of script-driven loaders, prefetch hints and ping; those that were asked for over http stand with the load.',
   cannotSee: 'Addresses in scripts and in data that scripts fetch.',
   fixedWhen: 'The attribute names the https address.',
-  harms: ['exposed', 'tidy'],
+  harms: ['exposed', 'tidy', 'broken'],
   standard: 'Mixed Content, 3.1; HTML, 4.6.7.14 (prefetch)',
   change: 'Write https in this attribute.',
   examine(subject) {
@@ -25,14 +25,17 @@ export const mixedHint: Check = {
         finding({
           check: this,
           subject,
-          harm: masksMixed(page) || m.element.tag === 'link' ? 'tidy' : 'exposed',
+          harm: masksMixed(page) || m.element.tag === 'link' ? 'tidy' : m.attribute === 'ping' ? 'broken' : 'exposed',
           target: m.url,
           element: m.element,
           numbers: { thirdParty: isThirdParty(page, m.url) ? 1 : 0 },
           title: `${m.element.tag} ${m.attribute} holds ${fileName(m.url)} ready over http${byWhom(page, m.url)}`,
-          plain: upgraded(m.url)
-            ? 'A script asked for it over the insecure address; the browser went to the secure one instead.'
-            : 'A script, or the browser in a quiet moment, will ask for it over the insecure address.',
+          plain:
+            m.attribute === 'ping'
+              ? 'Browsers refuse to report the click: it is not counted.'
+              : upgraded(m.url)
+                ? 'A script asked for it over the insecure address; the browser went to the secure one instead.'
+                : 'A script, or the browser in a quiet moment, will ask for it over the insecure address.',
         }),
       );
   },

@@ -1,30 +1,46 @@
 import { isThirdParty } from '../../capture/site';
 import type { LoadKind } from '../../capture/capture';
 import type { Mention } from '../../source/mentions';
-import { hostOf, isLoopbackHost, isPlainHttp } from '../../capture/url';
+import { hostOf, isLoopbackHost } from '../../capture/url';
+import type { SourceElement } from '../../source/document';
 import type { Page } from '../../source/page';
 
-/**
- * Mixed Content (W3C), section 3: images, audio and video are upgradeable, everything else is
- * blockable, icons too; so are images of a srcset or picture element.
- */
-export function isUpgradeable(kind: LoadKind | Mention['kind'], attribute = ''): boolean {
-  if (attribute === 'srcset' || attribute === 'imagesrcset') return false;
-  return kind === 'image' || kind === 'media';
+/** What is asked for, as far as it decides what a browser does with it. */
+export interface AskedFor {
+  readonly url: string;
+  readonly kind?: LoadKind | Mention['kind'];
+  /** Element and attribute that name it, where markup does. */
+  readonly element?: SourceElement;
+  readonly attribute?: string;
 }
+
+/**
+ * Mixed Content (W3C), 3.1 and 4.1: images, audio and video are upgradeable, everything else is blockable. So are images
+ * of an img that has a srcset or stands in a picture element (HTML, 4.8.4.3.5, initiator imageset), tracks, icons, and
+ * whatever an IP address serves.
+ */
+export function isUpgradeable(page: Page, { url, kind, element, attribute }: AskedFor): boolean {
+  if (isAddress(hostOf(url)) || (kind !== 'image' && kind !== 'media')) return false;
+  if (attribute === 'srcset') return false;
+  if (element?.tag !== 'img' || kind !== 'image') return true;
+  return !element.attributes.has('srcset') && page.document?.elements[element.parent]?.tag !== 'picture';
+}
+
+/** True for an IPv4 or IPv6 address in place of a host name. */
+const isAddress = (host: string) => host.startsWith('[') || /^\d{1,3}(\.\d{1,3}){3}$/.test(host);
 
 /** True for an http address that makes a secure page's load mixed. */
 export function isMixed(page: Page, url: string): boolean {
-  return page.capture.page.startsWith('https:') && isPlainHttp(url) && !isLoopbackHost(hostOf(url));
+  return page.capture.page.startsWith('https:') && /^(http|ws):\/\//i.test(url) && !isLoopbackHost(hostOf(url));
 }
 
 /** What a browser does with an http address that a secure page asks for. */
 export type MixedVerdict = 'blocked' | 'upgraded' | 'allowed';
 
 /** What a browser does with a mixed load: upgrades what is upgradeable, or all under a policy that says so, blocks the rest. */
-export function predictMixed(page: Page, kind: LoadKind | Mention['kind'], attribute = ''): MixedVerdict {
+export function predictMixed(page: Page, asked: AskedFor): MixedVerdict {
   if (masksMixed(page)) return 'upgraded';
-  return isUpgradeable(kind, attribute) ? 'upgraded' : 'blocked';
+  return isUpgradeable(page, asked) ? 'upgraded' : 'blocked';
 }
 
 /** Names the other company's host at the end of a title. */

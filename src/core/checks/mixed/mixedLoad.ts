@@ -1,10 +1,10 @@
 import { isThirdParty } from '../../capture/site';
 import type { Load } from '../../capture/capture';
-import { fileName } from '../../capture/url';
+import { fileName, hostOf } from '../../capture/url';
 import type { SourceElement } from '../../source/document';
 import type { Page } from '../../source/page';
-import { finding, type Check, type Finding } from '../finding';
-import { byWhom, isMixed, isUpgradeable, mixedPlain } from './mixedKinds';
+import { finding, type Check, type Finding, type Subject } from '../finding';
+import { byWhom, isMixed, isUpgradeable, masksMixed, mixedPlain } from './mixedKinds';
 
 /** A request over http that the load record shows and no source names: asked for by a script or on the way of a redirect. */
 export const mixedLoad: Check = {
@@ -12,10 +12,10 @@ export const mixedLoad: Check = {
   concern: 'mixed',
   question: 'Did anything travel over http, or was it refused, while this https page loaded?',
   looksAt:
-    'Every request of the load record, redirect hops among them; http addresses in scripts that the browser asked for over https instead.',
+    'Every request of the load record, redirect hops among them; http addresses in scripts that the browser asked for over https instead; WebSocket addresses in scripts.',
   cannotSee: 'Requests that a visitor sets off later by scrolling or clicking.',
   fixedWhen: 'A new recording has no load over http, and nothing was refused.',
-  harms: ['broken', 'exposed'],
+  harms: ['broken', 'exposed', 'tidy'],
   standard: 'Mixed Content, 4.1 and 4.3',
   change: 'Name the https address in the script, or in the redirect that leads to http.',
   examine(subject) {
@@ -26,7 +26,7 @@ export const mixedLoad: Check = {
     ]);
     const asked = new Set(page.capture.loads.map((l) => l.url));
     const tell = (target: string, load: Load, refused: boolean, title: string, by?: SourceElement): Finding => {
-      const upgradeable = isUpgradeable(load.kind);
+      const upgradeable = isUpgradeable(page, { url: target, kind: load.kind });
       return finding({
         check: this,
         subject,
@@ -43,11 +43,12 @@ export const mixedLoad: Check = {
         plain: mixedPlain(upgradeable && !refused, load.kind === 'image' ? 'picture' : load.kind),
       });
     };
-    const scripts = scriptsWithHttp(page);
-    return page.capture.loads.flatMap((load) => {
+    const scripts = scriptsWith(page, 'http://');
+    return [...sockets(this, subject), ...page.capture.loads.flatMap(ofLoad)];
+    function ofLoad(load: Load): Finding[] {
       if (load.kind === 'document') return [];
       if (isMixed(page, load.url) && !named.has(load.url)) {
-        const refused = load.mixedBlocked ?? (!isUpgradeable(load.kind) && load.status === 0);
+        const refused = load.mixedBlocked ?? (!isUpgradeable(page, load) && load.status === 0);
         const through = page.capture.loads.some((l) => l.redirectTo === load.url);
         const title = through
           ? `A redirect leads through http (${load.kind})`
@@ -73,18 +74,49 @@ export const mixedLoad: Check = {
             ),
           ]
         : [];
-    });
+    }
   },
 };
 
-/** Scripts whose text holds any http address. */
-function scriptsWithHttp(page: Page): { text: string; element?: SourceElement }[] {
-  const out: { text: string; element?: SourceElement }[] = [];
+/** WebSockets that scripts open without TLS: browsers refuse them, and no load shows it (WebSockets, 3.1). */
+function sockets(check: Check, subject: Subject): Finding[] {
+  const { page } = subject;
+  const masked = masksMixed(page);
+  const done = new Set<string>();
+  return scriptsWith(page, 'ws://').flatMap(({ text, element, load }) =>
+    !text.includes('WebSocket')
+      ? []
+      : [...text.matchAll(/(["'`])(ws:\/\/[^"'`\s\\]+)\1/g)].flatMap(({ 2: url = '' }) => {
+          if (done.has(url) || !isMixed(page, url)) return [];
+          done.add(url);
+          return [
+            finding({
+              check,
+              subject,
+              harm: masked ? 'tidy' : 'broken',
+              target: url,
+              element,
+              load,
+              path: url,
+              numbers: { refused: masked ? 0 : 1, thirdParty: isThirdParty(page, url) ? 1 : 0 },
+              title: `A script opens a WebSocket without TLS: ${hostOf(url)}${byWhom(page, url)}${masked ? ', masked by upgrade-insecure-requests' : ''}`,
+              plain: masked
+                ? 'A header makes browsers use a secure connection; the address itself is still wrong.'
+                : 'Browsers refuse this connection: what it should show or send is missing for every visitor.',
+            }),
+          ];
+        }),
+  );
+}
+
+/** Scripts whose text holds some address. */
+function scriptsWith(page: Page, scheme: string): { text: string; element?: SourceElement; load?: Load }[] {
+  const out: { text: string; element?: SourceElement; load?: Load }[] = [];
   for (const { element, mode } of page.scripts)
-    if (mode === 'inline' && element.text?.includes('http://')) out.push({ text: element.text, element });
+    if (mode === 'inline' && element.text?.includes(scheme)) out.push({ text: element.text, element });
   for (const load of page.capture.loads) {
     const text = load.kind === 'script' ? page.bodies.text(load) : undefined;
-    if (text?.includes('http://')) out.push({ text });
+    if (text?.includes(scheme)) out.push({ text, load });
   }
   return out;
 }

@@ -9,6 +9,7 @@ const NAMES: Readonly<Record<string, string>> = {
   script: 'script',
   frame: 'embedded page',
   media: 'film or sound',
+  track: 'subtitles',
   font: 'font',
   object: 'embedded object',
   icon: 'icon',
@@ -21,7 +22,8 @@ export const mixedMarkup: Check = {
   id: 'mixed-markup',
   concern: 'mixed',
   question: 'Does the markup of this https page fetch anything over http?',
-  looksAt: 'src, srcset, poster, data, href of every element that loads, in the source as served; the base address.',
+  looksAt:
+    'src, srcset, imagesrcset, poster, data, href of every element that loads and import maps, in the source as served; the base address.',
   cannotSee: 'What scripts add later (see mixed-load); other states of the page than the recorded one.',
   fixedWhen: 'The markup names the https address, and the file comes from there.',
   harms: ['broken', 'exposed', 'tidy'],
@@ -33,7 +35,7 @@ export const mixedMarkup: Check = {
     return page.mentions
       .filter((m) => m.use === 'load' && !m.element.inert && isMixed(page, m.url))
       .map((m) => {
-        const upgradeable = isUpgradeable(m.kind, m.attribute);
+        const upgradeable = isUpgradeable(page, m);
         const what = NAMES[m.kind ?? 'other'] ?? 'file';
         const kind = upgradeable ? 'upgradeable' : 'blockable';
         return finding({

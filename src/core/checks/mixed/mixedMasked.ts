@@ -16,7 +16,9 @@ export const mixedMasked: Check = {
   examine(subject) {
     const { page } = subject;
     if (!masksMixed(page)) return [];
-    const markup = page.mentions.filter((m) => m.use === 'load' && !m.element.inert && isMixed(page, m.url));
+    const markup = page.mentions.filter(
+      (m) => (m.use === 'load' || m.use === 'form') && !m.element.inert && isMixed(page, m.url),
+    );
     const styles = page.styles.flatMap((s) => s.references.filter((r) => isMixed(page, r.url)));
     const masked = markup.length + styles.length;
     if (masked === 0) return [];

@@ -21,7 +21,7 @@ export const mixedStyle: Check = {
       sheet.references
         .filter((r) => isMixed(page, r.url))
         .map((r) => {
-          const upgradeable = isUpgradeable(r.use === 'image' ? 'image' : 'other');
+          const upgradeable = isUpgradeable(page, { url: r.url, kind: r.use === 'image' ? 'image' : 'other' });
           const what = r.use === 'image' ? 'picture' : r.use === 'font' ? 'font' : 'stylesheet';
           return finding({
             check: this,
