@@ -1,3 +1,5 @@
+import { decodeText } from './decodeText';
+
 /**
  * The Capture: one recorded load of one page for one visitor. Plain readonly values;
  * times are milliseconds since the navigation started, sizes are bytes.
@@ -207,7 +209,7 @@ export interface Bodies {
   text(load: Load): string | undefined;
 }
 
-/** Bodies held in memory, by load index. Text is decoded by the charset of the content type, UTF-8 by default. */
+/** Bodies held in memory, by load index. Text is decoded as a browser does. */
 export function bodiesInMemory(byIndex: ReadonlyMap<number, Uint8Array>): Bodies {
   const texts = new Map<number, string>();
   return {
@@ -217,21 +219,11 @@ export function bodiesInMemory(byIndex: ReadonlyMap<number, Uint8Array>): Bodies
       if (kept !== undefined) return kept;
       const bytes = byIndex.get(load.index);
       if (!bytes) return undefined;
-      const text = decodeText(bytes, header(load.responseHeaders, 'content-type') ?? load.mimeType);
+      const { text } = decodeText(bytes, header(load.responseHeaders, 'content-type') ?? load.mimeType);
       texts.set(load.index, text);
       return text;
     },
   };
-}
-
-/** Decodes by the `charset` parameter; an unknown charset falls back to UTF-8. */
-export function decodeText(bytes: Uint8Array, contentType: string): string {
-  const label = /charset\s*=\s*"?([^";\s]+)/i.exec(contentType)?.[1] ?? 'utf-8';
-  try {
-    return new TextDecoder(label).decode(bytes);
-  } catch {
-    return new TextDecoder().decode(bytes);
-  }
 }
 
 /** First value of a header, by case-insensitive name (RFC 9110 section 5.1). */

@@ -1,5 +1,6 @@
-import type { Capture, Conditions, Header, Load, LoadTimings, Measured } from './capture';
 import { header } from './capture';
+import { decodeText } from './decodeText';
+import type { Capture, Conditions, Header, Load, LoadTimings, Measured } from './capture';
 import { InputError } from './errors';
 import { JsonSyntaxError, parseJsonBytes, type JsonBytes } from './jsonBytes';
 import { cleanRendered, readEntryLens, readPageLens } from './lens';
@@ -251,7 +252,7 @@ function readBody(json: JsonBytes, content: Shape): Uint8Array | undefined {
   if (encoding !== undefined && encoding !== '') {
     throw new InputError(`Unknown body encoding "${encoding}".`, content.at('encoding').path, 'HAR 1.2 knows base64.');
   }
-  return new TextEncoder().encode(json.text(text));
+  return encoded(json.text(text));
 }
 
 const B64 = new Int16Array(256).fill(-1);
@@ -317,6 +318,13 @@ function findDocument(loads: readonly Load[]): number {
   return loads.findIndex((l) => /html/.test(l.mimeType) && !l.redirectTo);
 }
 
+/** Text as bytes. It is Unicode whatever the file was: a byte order mark keeps its charset from being applied again. */
+function encoded(text: string): Uint8Array {
+  // eslint-disable-next-line no-control-regex
+  const plain = /^[\x00-\x7f]*$/.test(text) || text.startsWith('\ufeff');
+  return new TextEncoder().encode(plain ? text : `\ufeff${text}`);
+}
+
 function cleanBodies(loads: readonly Load[], bodies: Map<number, Uint8Array>, secrets: ReadonlySet<string>): void {
   const long = [...secrets].filter((s) => s.length >= 8);
   if (long.length === 0) return;
@@ -326,7 +334,8 @@ function cleanBodies(loads: readonly Load[], bodies: Map<number, Uint8Array>, se
     if (!body || !['document', 'frame', 'style', 'script', 'data'].includes(load.kind)) continue;
     const text = new TextDecoder('latin1').decode(body);
     if (!long.some((s) => text.includes(s))) continue;
-    bodies.set(load.index, new TextEncoder().encode(redactText(new TextDecoder().decode(body), set)));
+    const decoded = decodeText(body, header(load.responseHeaders, 'content-type') ?? load.mimeType).text;
+    bodies.set(load.index, encoded(redactText(decoded, set)));
   }
 }
 

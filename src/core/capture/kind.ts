@@ -1,4 +1,4 @@
-import { header, type Header, type LoadKind } from './capture';
+import { type Header, type LoadKind, header } from './capture';
 
 const KINDS: readonly LoadKind[] = [
   'document',

@@ -1,5 +1,5 @@
 import { cachePolicy } from '../checks/weight/cachePolicy';
-import { header, type Load, type Work } from '../capture/capture';
+import { type Load, type Work, header } from '../capture/capture';
 import { hostOf, originOf } from '../capture/url';
 import { topOfHead } from '../source/document';
 import { mediaMatches, screenOf } from '../source/media';

@@ -1,4 +1,4 @@
-import { header, type Load } from '../capture/capture';
+import { type Load, header } from '../capture/capture';
 import { fileName } from '../capture/url';
 import { mediaMatches, screenOf } from '../source/media';
 import { shownAddress, type Page } from '../source/page';

@@ -1,8 +1,9 @@
+import { decodeText } from '../../core/capture/decodeText';
 import { performance } from 'node:perf_hooks';
 import { request, type Agent } from 'undici';
 import type { SweepSettings } from '../../core/site/settings';
 import { crawlAgent, PrivateAddressError } from './connector';
-import { BombError, decodeText, undoCoding } from './decodeBody';
+import { BombError, undoCoding } from './undoCoding';
 
 /** Longest body that is read, as transferred and unpacked. */
 export const MAX_BODY_BYTES = 10 * 1024 * 1024;

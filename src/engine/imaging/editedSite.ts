@@ -1,6 +1,6 @@
 import zlib from 'node:zlib';
 import { promisify } from 'node:util';
-import { header, type Load } from '../../core/capture/capture';
+import { type Load, header } from '../../core/capture/capture';
 import { resolveUrl } from '../../core/capture/url';
 import { fixKind } from '../../core/fixes';
 import { applyEdits, type Edit } from '../../core/fixes/edits';

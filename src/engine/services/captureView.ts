@@ -1,4 +1,4 @@
-import { bodiesInMemory, header, type Load } from '../../core/capture/capture';
+import { type Load, bodiesInMemory, header } from '../../core/capture/capture';
 import { fixChanges } from '../../core/fixes';
 import type { Fix } from '../../core/fixes/fix';
 import type { LineChange } from '../../core/fixes/edits';

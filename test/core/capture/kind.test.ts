@@ -1,7 +1,8 @@
+import { decodeText } from '../../../src/core/capture/decodeText';
 import { sameSite } from '../../../src/core/capture/site';
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { bodiesInMemory, decodeText, header, transferBytes, type Load } from '../../../src/core/capture/capture';
+import { type Load, bodiesInMemory, header, transferBytes } from '../../../src/core/capture/capture';
 import { kindOfLoad, protocolOf } from '../../../src/core/capture/kind';
 import {
   fileName,
@@ -82,9 +83,16 @@ describe('core/capture/url', () => {
 
 describe('core/capture/capture', () => {
   it('decodes text by charset, and falls back to UTF-8', () => {
-    expect(decodeText(new Uint8Array([0xe9]), 'text/html; charset=iso-8859-1')).to.equal('é');
-    expect(decodeText(new Uint8Array([0xc3, 0xa9]), 'text/html; charset="klingon"')).to.equal('é');
-    expect(decodeText(new Uint8Array([0xc3, 0xa9]), '')).to.equal('é');
+    const read = (bytes: number[] | Buffer, type: string) => decodeText(Uint8Array.from(bytes), type).text;
+    expect(read([0xe9], 'text/html; charset=iso-8859-1')).to.equal('é');
+    expect(read([0xc3, 0xa9], 'text/html; charset="klingon"')).to.equal('é');
+    expect(read([0xc3, 0xa9], '')).to.equal('é');
+    expect(read(Buffer.from('<meta charset="iso-8859-2"><p>\xb1', 'latin1'), 'text/html')).to.contain('ą');
+    expect(read(Buffer.from('\ufeff<p>é'), 'text/html; charset=iso-8859-1')).to.equal('<p>é');
+    expect(read(Buffer.from('\ufeffé', 'utf16le'), 'text/css')).to.equal('é');
+    expect(read(Buffer.from('@charset "windows-1252";p{content:"\xe9"}', 'latin1'), 'text/css')).to.contain('é');
+    expect(read([0xe9], 'text/html')).to.equal('é');
+    expect(read([0xe9], 'text/javascript')).to.equal('\ufffd');
   });
   it('gives bodies by load, decoded once', () => {
     const load = {

@@ -1,4 +1,4 @@
-import { header, type Load } from '../../capture/capture';
+import { type Load, header } from '../../capture/capture';
 import { fileName, hostOf } from '../../capture/url';
 import { finding, limitOf, type Check } from '../finding';
 
