@@ -67,8 +67,14 @@ describe('islands/page/sourceLines', () => {
     row: { page: 'https://a.example/' },
     findings: [finding('x', 7), finding('y', 7), finding('z', 3), finding('css', 1, 'https://a.example/s.css')],
     fixes: [
-      { group: 'g', changes: [{ url: 'https://a.example/', line: 5, before: 'a', after: 'b\nc' }] },
-      { group: 'h', changes: [{ url: 'https://a.example/s.css', line: 1, before: 'a', after: 'b' }] },
+      {
+        group: 'g',
+        changes: [{ url: 'https://a.example/', line: 5, column: 1, offset: 9, before: 'a', after: 'b\nc' }],
+      },
+      {
+        group: 'h',
+        changes: [{ url: 'https://a.example/s.css', line: 1, column: 1, offset: 0, before: 'a', after: 'b' }],
+      },
     ],
   };
 

@@ -97,6 +97,8 @@ export interface PictureBox {
   readonly naturalWidth?: number;
   readonly naturalHeight?: number;
   readonly lazyAttribute?: boolean;
+  /** object-fit of an img, background-size of a background. */
+  readonly fit?: string;
 }
 
 /** One entry of the Largest Contentful Paint API. */

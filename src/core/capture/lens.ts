@@ -186,6 +186,7 @@ function readPicture(shape: Shape): PictureBox {
     naturalWidth: shape.at('naturalWidth').optionalCount(),
     naturalHeight: shape.at('naturalHeight').optionalCount(),
     lazyAttribute: shape.at('lazyAttribute').optionalBoolean(),
+    fit: shape.at('fit').optionalString()?.slice(0, 60),
   };
 }
 

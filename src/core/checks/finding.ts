@@ -35,6 +35,8 @@ export interface Evidence {
   readonly element?: string;
   readonly path?: string;
   readonly load?: { readonly index: number; readonly url: string; readonly status: number; readonly bytes: number };
+  /** All files that a finding about several counts, with their bytes and where the source names them. */
+  readonly files?: readonly { readonly url: string; readonly bytes: number; readonly line?: number }[];
   readonly numbers: Readonly<Record<string, number>>;
 }
 
@@ -61,6 +63,8 @@ export interface MeasuredSizes {
   readonly resized: ReadonlyMap<number, number>;
   /** Styles and scripts without what only people read, as they would travel. */
   readonly minified?: ReadonlyMap<number, number>;
+  /** Pictures in their own format and size: bytes, and how alike they look (structural similarity, 1 for the same). */
+  readonly reencoded?: ReadonlyMap<number, { readonly bytes: number; readonly similarity: number }>;
 }
 
 /** What a check looks at. */
@@ -123,6 +127,8 @@ interface FindingInput {
   readonly offset?: number;
   readonly style?: { readonly sheet: PageStyle; readonly offset: number };
   readonly load?: Load;
+  /** All loads that it counts, where these are several. */
+  readonly files?: readonly Load[];
   readonly path?: string;
   readonly numbers?: Record<string, number>;
 }
@@ -167,6 +173,13 @@ export function finding(input: FindingInput): Finding {
       element: element && page.document ? elementLabel(page.document, element) : undefined,
       path: element?.path ?? input.path,
       load: load && { index: load.index, url: load.url, status: load.status, bytes: load.headerBytes + load.bodyBytes },
+      ...(input.files && {
+        files: input.files.map((l) => ({
+          url: l.url,
+          bytes: l.headerBytes + l.bodyBytes,
+          line: page.mentionsOf(l.url).find((m) => !m.element.inert)?.element.line,
+        })),
+      }),
       numbers: input.numbers ?? {},
     },
     title: input.title,

@@ -37,11 +37,12 @@ import { mixedLoad } from './mixed/mixedLoad';
 import { mixedMarkup } from './mixed/mixedMarkup';
 import { mixedMasked } from './mixed/mixedMasked';
 import { mixedStyle } from './mixed/mixedStyle';
-import { cacheShort } from './weight/cachePolicy';
+import { cacheShort } from './weight/cacheShort';
 import { duplicateBody } from './weight/duplicateBody';
 import { fontFormat } from './weight/fontFormat';
 import { fontSubset } from './weight/fontSubset';
 import { htmlLarge } from './weight/htmlLarge';
+import { imageHeavy } from './weight/imageHeavy';
 import { imageOversized } from './weight/imageOversized';
 import { inlinedData } from './weight/inlinedData';
 import { libraryTwice } from './weight/libraryTwice';
@@ -85,6 +86,7 @@ export const CHECKS: readonly Check[] = [
   heroFont,
   imageDimensions,
   imageOversized,
+  imageHeavy,
   srcsetSizes,
   textUncompressed,
   offscreenEager,

@@ -62,6 +62,10 @@ export function applyEdits(source: string, edits: readonly Edit[]): string {
 export interface LineChange {
   readonly url: string;
   readonly line: number;
+  /** Of the first change in the line, from 1. */
+  readonly column: number;
+  /** Of the first change, in UTF-16 code units from the start of the file. */
+  readonly offset: number;
   readonly before: string;
   readonly after: string;
 }
@@ -95,7 +99,9 @@ export function lineChanges(url: string, source: string, edits: readonly Edit[])
       before,
       r.edits.map((e) => ({ ...e, start: e.start - r.start, end: e.end - r.start })),
     );
-    return { url, line, ...cut(before, after, (r.edits[0] as Edit).start - r.start, r.edits.length) };
+    const offset = (r.edits[0] as Edit).start;
+    const column = offset - (source.lastIndexOf('\n', offset - 1) + 1) + 1;
+    return { url, line, column, offset, ...cut(before, after, offset - r.start, r.edits.length) };
   });
 }
 

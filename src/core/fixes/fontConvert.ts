@@ -1,4 +1,4 @@
-import { fontUses } from '../checks/blocking/fontFace';
+import { fontUses } from '../source/fontUse';
 import { fileName } from '../capture/url';
 import type { Edit } from './edits';
 import { type FixKind, aboutOwnFiles, offerEach } from './fix';

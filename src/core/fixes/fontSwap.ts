@@ -1,4 +1,4 @@
-import { displayOf, fontUses, hidesText } from '../checks/blocking/fontFace';
+import { displayOf, fontUses, hidesText } from '../source/fontUse';
 import type { Finding } from '../checks/finding';
 import { fileName } from '../capture/url';
 import type { Edit } from './edits';

@@ -1,23 +1,33 @@
 import { fileName } from '../capture/url';
-import { neededPixels } from '../checks/weight/imageOversized';
-import { offerEach, type FixKind } from './fix';
+import type { Finding } from '../checks/finding';
+import { pictureUses } from '../source/pictureUse';
+import { makeFix, type FixKind } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 
-/** The picture is re-encoded at the size in which it is drawn. `bytes`: its new size. */
+/** The picture is re-encoded, at the size in which it is displayed where it has more pixels. `bytes`: its new size. */
 export const imageResize: FixKind = {
   id: 'image-resize',
-  title: 'Re-encode pictures at drawn size',
+  title: 'Re-encode pictures at their displayed size',
   order: 60,
   effort: 15,
   offer(findings, context) {
-    return offerEach(this, findings, context, 'image-oversized', (f) => {
-      const isHeroFile = f.target === context.hero.url;
-      return {
-        title: isHeroFile ? 'Re-encode the hero at drawn size' : `Re-encode ${fileName(f.target)}`,
+    const byTarget = new Map<string, Finding[]>();
+    for (const f of findings)
+      if (f.check === 'image-oversized' || f.check === 'image-heavy')
+        byTarget.set(f.target, [...(byTarget.get(f.target) ?? []), f]);
+    return [...byTarget].map(([target, own]) => {
+      const isHeroFile = target === context.hero.load?.url;
+      const smaller = own.some((f) => f.check === 'image-oversized');
+      return makeFix({
+        kind: this,
+        page: context.page,
+        target,
+        findings: own,
+        title: `Re-encode ${isHeroFile ? `the hero, ${fileName(target)},` : fileName(target)}${smaller ? ' at its displayed size' : ''}`,
         group: isHeroFile ? 'hero' : 'pictures',
-        values: { bytes: f.evidence.numbers.bytes ?? 0 },
-        changes: f.target,
-      };
+        values: { bytes: Math.min(...own.map((f) => f.evidence.numbers.bytes ?? 0)) },
+        changes: target,
+      });
     });
   },
   onGraph(graph, fix) {
@@ -37,16 +47,8 @@ export const imageResize: FixKind = {
   // The change is in the file, not in the page.
   onSource: () => [],
   onServer(fix, { page }) {
-    const { density } = page.capture.conditions;
-    const largest = new Map<string, { width: number; height: number }>();
-    for (const p of page.pictures) {
-      const file = page.filePixels(p);
-      const load = page.loadOf(p.url);
-      if (!file || !load || !p.visible || (fix.target !== '*' && load.url !== fix.target)) continue;
-      const needed = neededPixels(p.box.width, p.box.height, file.width, file.height, density);
-      const known = largest.get(load.url);
-      if (needed.width < file.width && (!known || known.width < needed.width)) largest.set(load.url, needed);
-    }
-    return [...largest].map(([url, size]) => ({ do: 'resize', url, ...size }));
+    return pictureUses(page)
+      .filter(({ load }) => fix.target === '*' || load.url === fix.target)
+      .map(({ load, needed }) => ({ do: 'resize', url: load.url, ...needed }));
   },
 };

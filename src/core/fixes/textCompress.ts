@@ -1,5 +1,5 @@
 import { fileName, hostOf } from '../capture/url';
-import { isUncompressedText } from '../checks/weight/textUncompressed';
+import { uncompressedTexts } from '../checks/weight/textUncompressed';
 import { offerEach, type FixKind } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 
@@ -33,8 +33,8 @@ export const textCompress: FixKind = {
   // A setting of the server.
   onSource: () => [],
   onServer(fix, { page }) {
-    return page.capture.loads
-      .filter((l) => (fix.target === '*' ? isUncompressedText(l) : l.url === fix.target))
+    return uncompressedTexts(page.capture)
+      .filter((l) => fix.target === '*' || l.url === fix.target)
       .map((l) => ({ do: 'compress', url: l.url }));
   },
 };

@@ -42,6 +42,12 @@ export function findingsSarif(findings: readonly Finding[], version: string): ob
               },
             },
           ],
+          ...(f.evidence.files && {
+            relatedLocations: f.evidence.files.map((l) => ({
+              physicalLocation: { artifactLocation: { uri: l.url } },
+              message: { text: `${l.bytes} bytes` },
+            })),
+          }),
           partialFingerprints: { finding: f.id, cause: f.cause },
         })),
       },

@@ -88,7 +88,7 @@ function change(c: LineChange): string[] {
   // A fence longer than any in the source, which may hold anything.
   const longest = Math.max(2, ...[...body.matchAll(/`+/g)].map((m) => m[0].length));
   const fence = '`'.repeat(longest + 1);
-  return [`<${c.url}>, line ${c.line}:`, '', `${fence}diff`, body, fence, ''];
+  return [`<${c.url}>, line ${c.line}, column ${c.column}:`, '', `${fence}diff`, body, fence, ''];
 }
 
 /** A change outside the source, in words. */
@@ -137,7 +137,6 @@ export const TASK_COLUMNS = [
 /** Tasks as rows of a table. */
 export function taskRows(tasks: readonly Task[]): (string | number | undefined)[][] {
   return tasks.map((t) => {
-    const [first] = t.changes;
     return [
       t.title,
       t.owner,
@@ -150,9 +149,9 @@ export function taskRows(tasks: readonly Task[]): (string | number | undefined)[
       t.addedRange && Math.round(t.addedRange[1]),
       Math.round(t.aloneMs),
       t.coveredBy,
-      first && `${first.url}:${first.line}`,
-      first?.before.trim(),
-      first?.after.trim(),
+      t.changes.map((c) => `${c.url}:${c.line}:${c.column}`).join('\n') || undefined,
+      t.changes.map((c) => c.before.trim()).join('\n') || undefined,
+      t.changes.map((c) => c.after.trim()).join('\n') || undefined,
       t.server.map(serverText).join(' '),
       t.fixedWhen.join(' '),
     ];

@@ -1,4 +1,4 @@
-import { cachePolicy } from '../checks/weight/cachePolicy';
+import { cachePolicy } from '../source/cachePolicy';
 import { type Load, type Work, header } from '../capture/capture';
 import { hostOf, originOf } from '../capture/url';
 import { topOfHead } from '../source/document';

@@ -1,4 +1,4 @@
-import { keepsRoom } from '../checks/hero/imageDimensions';
+import { keepsRoom } from '../source/keepsRoom';
 import type { Page } from '../source/page';
 
 /** Pictures of the first screen without room: each pushes down what is below it (Layout Instability, 2.2), as a part of the recorded sum. */

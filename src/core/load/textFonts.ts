@@ -1,4 +1,4 @@
-import { displayOf, fontUses, hidesText } from '../checks/blocking/fontFace';
+import { displayOf, fontUses, hidesText } from '../source/fontUse';
 import type { SourceElement } from '../source/document';
 import type { Page } from '../source/page';
 import { unquote } from '../source/rules';

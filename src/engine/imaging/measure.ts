@@ -5,42 +5,49 @@ import sharp from 'sharp';
 import type { Bodies } from '../../core/capture/capture';
 import type { MeasuredSizes } from '../../core/checks/finding';
 import { readingOnly } from '../../core/checks/weight/textUnminified';
-import { neededPixels } from '../../core/checks/weight/imageOversized';
-import { isUncompressedText } from '../../core/checks/weight/textUncompressed';
+import { pictureUses } from '../../core/source/pictureUse';
+import { uncompressedTexts } from '../../core/checks/weight/textUncompressed';
+import { similarityOf } from './similarity';
 import type { Page } from '../../core/source/page';
+
+/** Below this similarity a re-encoded picture is not offered as the same. */
+const ALIKE = 0.95;
 
 const gzip = promisify(zlib.gzip);
 
 /** Pictures under this are not worth re-encoding, in bytes. */
 const SMALLEST = 12_000;
-/** Longest time that re-encoding one picture may take. */
+/** Pictures with more points are left alone. */
 const MAX_PIXELS = 60_000_000;
 
 /**
- * Really compresses what came uncompressed and really re-encodes what has too many pixels, so that
- * forecasts rest on true sizes. A picture that cannot be read keeps its estimate.
+ * Really compresses what came uncompressed and really re-encodes pictures, at their own size and at the displayed one,
+ * so that forecasts rest on true sizes. A picture that cannot be read keeps its estimate.
  */
 export async function measureSizes(page: Page, bodies: Bodies): Promise<MeasuredSizes> {
   const compressed = new Map<number, number>();
   const resized = new Map<number, number>();
+  const reencoded = new Map<number, { bytes: number; similarity: number }>();
   const work: Promise<void>[] = [];
-  for (const load of page.capture.loads.filter(isUncompressedText)) {
+  for (const load of uncompressedTexts(page.capture)) {
     const bytes = bodies.bytes(load);
     if (bytes) work.push(gzip(bytes, { level: 6 }).then((out) => void compressed.set(load.index, out.length)));
   }
-  const density = page.capture.conditions.density;
-  const seen = new Set<number>();
-  for (const p of page.pictures) {
-    const load = page.loadOf(p.url);
-    const file = page.filePixels(p);
-    if (!load || !file || !p.visible || load.bodyBytes < SMALLEST || seen.has(load.index)) continue;
-    if (file.width * file.height > MAX_PIXELS || /svg|gif/.test(load.mimeType)) continue;
+  for (const { load, file, needed } of pictureUses(page)) {
+    if (load.bodyBytes < SMALLEST || file.width * file.height > MAX_PIXELS || /svg|gif/.test(load.mimeType)) continue;
     const bytes = bodies.bytes(load);
-    const needed = neededPixels(p.box.width, p.box.height, file.width, file.height, density);
-    if (!bytes || (needed.width * needed.height) / (file.width * file.height) > 0.95) continue;
-    seen.add(load.index);
+    if (!bytes) continue;
+    if ((needed.width * needed.height) / (file.width * file.height) <= 0.95)
+      work.push(
+        encodeAs(bytes, needed.width, needed.height).then((out) => void (out && resized.set(load.index, out.length))),
+      );
     work.push(
-      reencode(bytes, needed.width, needed.height).then((size) => void (size && resized.set(load.index, size))),
+      encodeAs(bytes, file.width, file.height).then(async (out) => {
+        if (!out || out.length >= bytes.length) return;
+        const similarity = await similarityOf(bytes, out);
+        if (similarity !== undefined && similarity >= ALIKE)
+          reencoded.set(load.index, { bytes: out.length, similarity });
+      }),
     );
   }
   const minified = new Map<number, number>();
@@ -57,7 +64,7 @@ export async function measureSizes(page: Page, bodies: Bodies): Promise<Measured
     );
   }
   await Promise.all(work);
-  return { compressed, resized, minified };
+  return { compressed, resized, minified, reencoded };
 }
 
 async function minifiedSize(bytes: Uint8Array, loader: 'css' | 'js', compressed: boolean): Promise<number> {
@@ -73,11 +80,6 @@ export async function minified(body: Buffer, loader: 'css' | 'js'): Promise<Buff
   } catch {
     return body;
   }
-}
-
-/** Size of a picture in its own format at a new size; undefined when it cannot be read. */
-async function reencode(bytes: Uint8Array, width: number, height: number): Promise<number | undefined> {
-  return (await encodeAs(bytes, width, height))?.length;
 }
 
 /** A picture in its own format at a new size, in file pixels; undefined when it cannot be read. */

@@ -68,6 +68,7 @@ export const COLLECT_SCRIPT = `(() => {
       path: window.__lensPath(el), url: url.slice(0, 4000), use, box: window.__lensBox(r), visible,
       naturalWidth: natural ? natural.w : undefined, naturalHeight: natural ? natural.h : undefined,
       lazyAttribute: use === 'img' ? el.loading === 'lazy' : undefined,
+      fit: use === 'img' ? style.objectFit : use === 'background' ? style.backgroundSize : undefined,
     });
   };
   for (const img of document.images) add(img, img.currentSrc || img.src, 'img', { w: img.naturalWidth, h: img.naturalHeight });

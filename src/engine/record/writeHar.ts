@@ -1,3 +1,4 @@
+import { isUtf8 } from 'node:buffer';
 import type { Conditions, Header, Observations, ServerOrder, Work } from '../../core/capture/capture';
 import type { PageFacts } from './inPage';
 import type { NetworkLog, SeenLoad } from './networkLog';
@@ -170,7 +171,7 @@ function harEntry(load: SeenLoad, input: PageInput, wall: (s: number) => number)
         mimeType: load.mimeType,
         compression: size > bodyBytes ? size - bodyBytes : 0,
         ...(body && body.length > 0
-          ? textual
+          ? textual && isUtf8(body)
             ? { text: body.toString('utf8') }
             : { text: body.toString('base64'), encoding: 'base64' }
           : {}),

@@ -1,5 +1,6 @@
 import type { Audit } from '../../core/plan/audit';
 import { fixChanges, fixKind } from '../../core/fixes';
+import type { LineChange } from '../../core/fixes/edits';
 import type { ServerChange } from '../../core/fixes/serverChange';
 import type { Visitor } from '../../core/load/visitors';
 import { deviceOf } from '../../core/load/visitors';
@@ -22,7 +23,7 @@ interface ReportFix {
   readonly title: string;
   readonly findings: readonly string[];
   readonly effort: number;
-  readonly edits: readonly { readonly url: string; readonly before: string; readonly after: string }[];
+  readonly edits: readonly LineChange[];
   /** What has to change outside the source. */
   readonly server: readonly ServerChange[];
   readonly forecasts: readonly Forecast[];
@@ -52,8 +53,11 @@ export function auditReport(audits: readonly Audit[], visitors: readonly Visitor
           title: fix.title,
           findings: fix.findings,
           effort: fix.effort,
-          edits: fixChanges(fix, a).map(({ url, before, after }) => ({
+          edits: fixChanges(fix, a).map(({ url, line, column, offset, before, after }) => ({
             url,
+            line,
+            column,
+            offset,
             before: before.trim(),
             after: after.trim(),
           })),

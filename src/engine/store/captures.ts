@@ -18,6 +18,7 @@ export interface StoredAudit {
     readonly compressed: [number, number][];
     readonly resized: [number, number][];
     readonly minified?: [number, number][];
+    readonly reencoded?: [number, { bytes: number; similarity: number }][];
   };
 }
 
@@ -221,6 +222,7 @@ export function packSizes(sizes: MeasuredSizes): StoredAudit['sizes'] {
     compressed: [...sizes.compressed],
     resized: [...sizes.resized],
     minified: [...(sizes.minified ?? [])],
+    reencoded: [...(sizes.reencoded ?? [])],
   };
 }
 
@@ -229,6 +231,7 @@ export function unpackSizes(sizes: StoredAudit['sizes']): MeasuredSizes {
     compressed: new Map(sizes.compressed),
     resized: new Map(sizes.resized),
     minified: new Map(sizes.minified),
+    reencoded: new Map(sizes.reencoded),
   };
 }
 

@@ -1,6 +1,6 @@
+import { neededPixels } from '../../../src/core/source/pictureUse';
 import { expect } from 'chai';
 import { CHECKS } from '../../../src/core/checks';
-import { neededPixels } from '../../../src/core/checks/weight/imageOversized';
 import { auditOf, capture, har, PAGE, picture, type MadeFacts, type MadeLoad } from '../../fixtures/har';
 import { auditPage } from '../../../src/core/plan/audit';
 

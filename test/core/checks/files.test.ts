@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { cachePolicy, isFingerprinted } from '../../../src/core/checks/weight/cachePolicy';
+import { isFingerprinted } from '../../../src/core/checks/weight/cacheShort';
+import { cachePolicy } from '../../../src/core/source/cachePolicy';
 import { fontKind } from '../../../src/core/checks/weight/fontFormat';
 import { statedLibrary } from '../../../src/core/checks/weight/libraryTwice';
 import { gifFrames } from '../../../src/core/checks/weight/pictureFormat';

@@ -75,6 +75,7 @@ describe('core/checks against what Chromium did (test/fixtures/pages)', () => {
       'link-missing',
       'link-detour',
       'sitemap-http',
+      'image-heavy',
       'picture-format',
       'inlined-data',
       'font-format',

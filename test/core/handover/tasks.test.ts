@@ -34,6 +34,8 @@ const TASK: Task = {
     {
       url: 'https://www.fernhollow.example/glasshouse/',
       line: 38,
+      column: 7,
+      offset: 900,
       before: '<img src="/p/blank.gif" data-full="a.jpg">',
       after: '<img src="a.jpg">',
     },
@@ -52,7 +54,7 @@ describe('core/handover/tasks', () => {
     expect(text).to.contain('Owner: Ivy · Due: 2026-12-01 · State: started · about 20 min');
     expect(text).to.contain('−0.7 s (−0.9 s to −0.5 s) on top of the tasks before it; alone −1.5 s');
     expect(text).to.contain('most of it is won by “Preload the heroes” already');
-    expect(text).to.contain('<https://www.fernhollow.example/glasshouse/>, line 38:');
+    expect(text).to.contain('<https://www.fernhollow.example/glasshouse/>, line 38, column 7:');
     expect(text).to.contain('```diff\n-<img src="/p/blank.gif" data-full="a.jpg">\n+<img src="a.jpg">\n```');
     expect(text).to.contain('- Re-encode <https://media.fernhollow.example/p/a.jpg> at 1000 × 650 pixels.');
     expect(text).to.contain('Done when:\n\n- The hero is named in the source.');
@@ -63,7 +65,7 @@ describe('core/handover/tasks', () => {
       {
         ...TASK,
         title: '# <script>alert(1)</script> [x](javascript:1) | `y`',
-        changes: [{ url: 'https://a.example/', line: 1, before: '```\n# out', after: '````' }],
+        changes: [{ url: 'https://a.example/', line: 1, column: 1, offset: 0, before: '```\n# out', after: '````' }],
       },
     ]);
     expect(hostile).to.contain('## 1. \\# \\<script\\>alert(1)\\</script\\> \\[x\\](javascript:1) \\| \\`y\\`');
@@ -75,6 +77,8 @@ describe('core/handover/tasks', () => {
     const many = Array.from({ length: 9 }, (_, i) => ({
       url: 'https://a.example/',
       line: i + 1,
+      column: 1,
+      offset: i,
       before: 'a',
       after: 'b',
     }));
@@ -87,7 +91,7 @@ describe('core/handover/tasks', () => {
     const cell = (name: (typeof TASK_COLUMNS)[number]) => row?.[TASK_COLUMNS.indexOf(name)];
     expect(cell('state')).to.equal('started');
     expect(cell('hero paint, ms: added')).to.equal(-700);
-    expect(cell('place')).to.equal('https://www.fernhollow.example/glasshouse/:38');
+    expect(cell('place')).to.equal('https://www.fernhollow.example/glasshouse/:38:7');
   });
 
   it('has words for every change outside the source', () => {

@@ -5,7 +5,7 @@ import { capture, har, PAGE, type MadeLoad } from '../../fixtures/har';
 /** A file that begins as a PNG of a size does (PNG, 11.2.2), with as many bytes as asked for. */
 function png(width: number, height: number, bytes = 60_000): Buffer {
   const file = Buffer.alloc(bytes, 1);
-  file.writeUInt32BE(0x89504e47, 0);
+  file.write('\x89PNG\r\n\x1a\n\0\0\0\rIHDR', 0, 'latin1');
   file.writeUInt32BE(width, 16);
   file.writeUInt32BE(height, 20);
   return file;

@@ -1,6 +1,6 @@
 import { fileName } from '../../capture/url';
 import { finding, type Check } from '../finding';
-import { displayOf, fontUses, hidesText } from './fontFace';
+import { displayOf, fontUses, hidesText } from '../../source/fontUse';
 
 /** Fonts that keep their text invisible until they are there. */
 export const fontDisplay: Check = {

@@ -1,7 +1,7 @@
 import { isThirdParty } from '../../capture/site';
 import { fileName, hostOf } from '../../capture/url';
 import { finding, type Check } from '../finding';
-import { fontUses, hidesText } from './fontFace';
+import { fontUses, hidesText } from '../../source/fontUse';
 
 /** Fonts that are known only at the end of a chain of files. */
 export const fontLate: Check = {

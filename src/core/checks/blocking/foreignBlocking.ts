@@ -47,6 +47,7 @@ export const foreignBlocking: Check = {
         target: `${origin}/*`,
         element: page.mentionsOf(first.url)[0]?.element,
         load: first,
+        files: loads,
         numbers: { files: loads.length, bytes, waitedMs },
         title: `${loads.length} blocking ${loads.length === 1 ? 'file' : 'files'} of ${hostOf(first.url)} (${bytesText(bytes)}${slow ? `, first byte after ${waitedMs} ms` : ''})`,
         plain: 'If that company’s server is slow or down, this page stays empty for as long.',

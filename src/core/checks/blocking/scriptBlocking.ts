@@ -16,10 +16,17 @@ export const scriptBlocking: Check = {
   change: 'Add defer, or async where order does not matter, or move the script to the end of the body.',
   examine(subject) {
     const { hero, page } = subject;
+    // A hero that a script builds waits for that script, and for those in front of it.
+    const builder = hero.load?.initiator?.type === 'script' ? hero.load.initiator.url : undefined;
+    const heroAt =
+      hero.element?.start ??
+      page.scripts.find((s) => builder !== undefined && s.url !== undefined && page.loadOf(s.url)?.url === builder)
+        ?.element.end ??
+      -1;
     return page.scripts.flatMap((script) => {
       if (script.mode !== 'sync' || !script.url) return [];
       const { inHead, start } = script.element;
-      if (!inHead && !(hero.element && start < hero.element.start)) return [];
+      if (!inHead && start >= heroAt) return [];
       const load = page.loadOf(script.url);
       if (!load || load.mixedBlocked) return [];
       const foreign = isThirdParty(page, load.url);

@@ -1,5 +1,5 @@
 import { fileName } from '../../capture/url';
-import { fontUses, hidesText } from '../blocking/fontFace';
+import { fontUses, hidesText } from '../../source/fontUse';
 import { finding, limitOf, type Check } from '../finding';
 
 /** A hero of text that is painted when its font has come. */

@@ -51,9 +51,10 @@ export const heroHidden: Check = {
         }),
       ];
     const cause = hero.element && hiddenAtFirst(page, hero.element);
-    // A style that hides counts when the paint was late, or when no paint was recorded that could disprove it.
-    if (!(late || (waitedMs === undefined && cause))) return [];
-    const by = cause?.by;
+    // Only a style that hides is evidence: a late paint alone may come of a script that draws, or of a busy machine. It
+    // counts when the paint was late, or when no paint was recorded that could disprove it.
+    if (!cause || !(late || waitedMs === undefined)) return [];
+    const { by } = cause;
     return [
       finding({
         check: this,
@@ -65,10 +66,8 @@ export const heroHidden: Check = {
         path: hero.path,
         load: hero.load,
         numbers: waitedMs === undefined ? {} : { waitedMs },
-        title: `The hero is kept invisible${waitedMs === undefined ? '' : ` for ${waitedMs} ms after it has come`}${cause ? ` (${cause.what})` : ''}`,
-        plain: cause
-          ? 'The main thing of the page is there, but a style hides it until an animation or a script shows it.'
-          : 'The main thing of the page is there, but something shows it only later: most likely a script.',
+        title: `The hero is kept invisible${waitedMs === undefined ? '' : ` for ${waitedMs} ms after it has arrived`} (${cause.what})`,
+        plain: 'The main thing of the page is there, but a style hides it until an animation or a script shows it.',
       }),
     ];
   },

@@ -1,4 +1,6 @@
-import { hostOf, originOf, resolveUrl } from '../../capture/url';
+import type { Load } from '../../capture/capture';
+import { fileName, hostOf, originOf, resolveUrl } from '../../capture/url';
+import type { Page } from '../../source/page';
 import { finding, type Check } from '../finding';
 
 /** The hero comes from a host that nothing has connected to before. */
@@ -15,30 +17,49 @@ export const heroOtherHost: Check = {
   groupedBy: 'host',
   examine(subject) {
     const { hero, page } = subject;
-    const { load } = hero;
-    if (!load || originOf(load.url) === originOf(page.capture.page)) return [];
-    const origin = originOf(load.url);
-    const hinted = page.document?.elements.some(
-      (e) =>
-        e.tag === 'link' &&
-        /\bpreconnect\b/i.test(e.attributes.get('rel') ?? '') &&
-        originOf(resolveUrl(e.attributes.get('href') ?? '', page.document?.baseUrl ?? '') ?? '') === origin,
+    const hinted = new Set(
+      (page.document?.elements ?? [])
+        .filter((e) => e.tag === 'link' && /\bpreconnect\b/i.test(e.attributes.get('rel') ?? ''))
+        .map((e) => originOf(resolveUrl(e.attributes.get('href') ?? '', page.document?.baseUrl ?? '') ?? '')),
     );
-    const before = page.capture.loads.some((l) => originOf(l.url) === origin && l.startMs < load.startMs - 1);
-    if (hinted || before) return [];
-    const { dnsMs = 0, connectMs = 0, tlsMs = 0 } = load.timings;
-    return [
-      finding({
-        check: this,
-        subject,
-        harm: 'slow',
-        target: load.url,
-        element: hero.element,
-        load,
-        numbers: { dnsMs, connectMs, tlsMs },
-        title: `The hero comes from ${hostOf(load.url)}, to which nothing has connected before`,
-        plain: 'The browser has to find another server and shake hands with it before it can ask for the main picture.',
-      }),
-    ];
+    const done = new Set([originOf(page.capture.page)]);
+    return askedBy(page, hero.load).flatMap((load) => {
+      const origin = originOf(load.url);
+      if (done.has(origin)) return [];
+      done.add(origin);
+      const { dnsMs = 0, connectMs = 0, tlsMs = 0 } = load.timings;
+      // A connection that was open, or being opened for somebody else, costs the hero nothing more.
+      const before = page.capture.loads.some((l) => originOf(l.url) === origin && l.startMs < load.startMs - 1);
+      if (hinted.has(origin) || (before && connectMs <= 0)) return [];
+      const isHero = load === hero.load;
+      return [
+        finding({
+          check: this,
+          subject,
+          harm: 'slow',
+          target: load.url,
+          element: isHero ? hero.element : page.mentionsOf(load.url)[0]?.element,
+          load,
+          path: load.url,
+          numbers: { dnsMs, connectMs, tlsMs },
+          title: isHero
+            ? `The hero comes from ${hostOf(load.url)}, to which nothing has connected before`
+            : `The hero waits for ${fileName(load.url)} from ${hostOf(load.url)}, to which nothing has connected before`,
+          plain: 'The browser has to find another server and connect to it before it can request the main picture.',
+        }),
+      ];
+    });
   },
 };
+
+/** The hero's load, and the loads that had to come before the browser could ask for it, last first. */
+function askedBy(page: Page, load: Load | undefined): Load[] {
+  const out: Load[] = [];
+  for (let at = load; at && !out.includes(at) && out.length < 6;) {
+    out.push(at);
+    const by: string | undefined =
+      at.initiator?.type === 'script' || at.initiator?.type === 'parser' ? at.initiator.url : undefined;
+    at = by === undefined || by === page.capture.page ? undefined : page.loadOf(by);
+  }
+  return out;
+}

@@ -40,6 +40,7 @@ export const heroSlides: Check = {
           target: hero.url ?? page.capture.page,
           element: parent,
           load: hero.load,
+          files: loads,
           numbers: { slides: others.length + 1, pictures: loads.length, bytes },
           title: `The hero is one of ${others.length + 1} slides; ${loads.length} ${loads.length === 1 ? 'picture' : 'pictures'} of the others came along (${bytesText(bytes)})`,
           plain:

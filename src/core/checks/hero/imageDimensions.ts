@@ -1,6 +1,5 @@
+import { keepsRoom } from '../../source/keepsRoom';
 import type { SourceElement } from '../../source/document';
-import type { Page } from '../../source/page';
-import { declaredValue } from '../../source/styling';
 import { fileName } from '../../capture/url';
 import { finding, limitOf, type Check } from '../finding';
 
@@ -52,19 +51,3 @@ export const imageDimensions: Check = {
     });
   },
 };
-
-/** True when attributes or styles keep room for a picture before it has come. */
-export function keepsRoom(page: Page, element: SourceElement): boolean {
-  const { attributes } = element;
-  if (attributes.has('width') && attributes.has('height')) return true;
-  const height = declaredValue(page, element, 'height')?.value ?? 'auto';
-  if (!/^(auto|100%|inherit|unset|revert|initial|max-content|min-content|fit-content)/.test(height)) return true;
-  const ratio = declaredValue(page, element, 'aspect-ratio')?.value ?? 'auto';
-  if (ratio !== 'auto') return true;
-  // Taken out of the flow it moves nothing; at full height of its box the box keeps the room.
-  const position = declaredValue(page, element, 'position')?.value ?? '';
-  return (
-    /^(absolute|fixed)/.test(position) ||
-    (height === '100%' && declaredValue(page, element, 'object-fit') !== undefined)
-  );
-}

@@ -1,5 +1,5 @@
 import { fileName } from '../../capture/url';
-import { fontUses, hidesText } from '../blocking/fontFace';
+import { fontUses, hidesText } from '../../source/fontUse';
 import { bytesText, finding, limitOf, type Check } from '../finding';
 
 /** Fonts that bring whole alphabets along. */

@@ -1,4 +1,5 @@
 import { fileName } from '../../capture/url';
+import { pictureUses } from '../../source/pictureUse';
 import { bytesText, finding, limitOf, type Check } from '../finding';
 
 /** A picture with more pixels than its place on the screen can show. */
@@ -24,21 +25,16 @@ export const imageOversized: Check = {
   ],
   examine(subject) {
     const { page, sizes } = subject;
-    const { density } = page.capture.conditions;
-    const done = new Set<string>();
-    return page.pictures.flatMap((p) => {
-      const load = page.loadOf(p.url);
-      const file = page.filePixels(p);
-      if (!load || !file || !p.visible || done.has(p.url) || /svg/.test(load.mimeType)) return [];
-      const needed = neededPixels(p.box.width, p.box.height, file.width, file.height, density);
+    return pictureUses(page).flatMap(({ load, picture, file, needed }) => {
       const share = (needed.width * needed.height) / (file.width * file.height);
       const bytes = sizes.resized.get(load.index) ?? Math.round(load.bodyBytes * Math.max(share, 0.02));
-      const element = page.elementAt(p.path);
+      const element = page.elementAt(picture.path);
       // Candidates of a srcset come in steps: the next larger one is right.
       const enough = element?.attributes.has('srcset') ? 1 / 1.5 : 0.95;
-      if (load.bodyBytes - bytes < limitOf(this, subject, 'savedBytes') || share > enough) return [];
-      done.add(p.url);
-      const saved = load.bodyBytes - bytes;
+      // What the same size re-encoded would save is another finding (image-heavy): only the pixels count here.
+      const asIs = Math.min(load.bodyBytes, sizes.reencoded?.get(load.index)?.bytes ?? load.bodyBytes);
+      const saved = asIs - bytes;
+      if (saved < limitOf(this, subject, 'savedBytes') || share > enough) return [];
       return [
         finding({
           check: this,
@@ -46,7 +42,7 @@ export const imageOversized: Check = {
           harm: saved > 30_000 ? 'slow' : 'tidy',
           target: load.url,
           element,
-          path: p.path,
+          path: picture.path,
           load,
           numbers: {
             fileWidth: file.width,
@@ -57,22 +53,10 @@ export const imageOversized: Check = {
             savedBytes: saved,
             measured: sizes.resized.has(load.index) ? 1 : 0,
           },
-          title: `${fileName(load.url)} is ${file.width} x ${file.height} px, ${needed.width} x ${needed.height} px would do`,
-          plain: `The picture weighs ${bytesText(load.bodyBytes)} where ${bytesText(bytes)} look the same on this screen.`,
+          title: `${fileName(load.url)} is ${file.width} x ${file.height} px, ${needed.width} x ${needed.height} px is enough`,
+          plain: `The picture has more pixels than this screen shows: ${bytesText(saved)} of it are sent for nothing.`,
         }),
       ];
     });
   },
 };
-
-/** File pixels that fill a box at a screen density, keeping the picture's own shape (object-fit: cover). */
-export function neededPixels(
-  boxWidth: number,
-  boxHeight: number,
-  fileWidth: number,
-  fileHeight: number,
-  density: number,
-): { width: number; height: number } {
-  const scale = Math.min(1, Math.max((boxWidth * density) / fileWidth, (boxHeight * density) / fileHeight));
-  return { width: Math.max(1, Math.round(fileWidth * scale)), height: Math.max(1, Math.round(fileHeight * scale)) };
-}

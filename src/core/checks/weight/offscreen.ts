@@ -1,4 +1,4 @@
-import type { Load } from '../../capture/capture';
+import type { Box, Load } from '../../capture/capture';
 import type { SourceElement } from '../../source/document';
 import type { Page } from '../../source/page';
 
@@ -7,14 +7,19 @@ export interface OffscreenPicture {
   readonly load: Load;
   readonly element: SourceElement;
   readonly shown: boolean;
-  /** From the lower edge of the first screen, in CSS pixels; Infinity when it is not drawn at all. */
+  /** From the edge of the first screen, in CSS pixels; Infinity when it is not drawn at all. */
   readonly distance: number;
 }
 
 /** Pictures of the source that are neither in the first screen nor lazy; the hero never counts. */
 export function offscreenPictures(page: Page, heroUrl: string | undefined): OffscreenPicture[] {
-  const { screenHeight } = page.capture.conditions;
-  const inView = new Set(page.pictures.filter((p) => p.visible && p.box.y < screenHeight).map((p) => p.url));
+  const { screenWidth, screenHeight } = page.capture.conditions;
+  // Slides of a carousel wait beside the screen.
+  const beside = (b: Box) => Math.max(0, b.x - screenWidth + 1, -(b.x + b.width) + 1);
+  const below = (b: Box) => Math.max(0, b.y - screenHeight);
+  const inView = new Set(
+    page.pictures.filter((p) => p.visible && p.box.y < screenHeight && beside(p.box) === 0).map((p) => p.url),
+  );
   const out: OffscreenPicture[] = [];
   const done = new Set<number>();
   for (const p of page.pictures) {
@@ -25,7 +30,12 @@ export function offscreenPictures(page: Page, heroUrl: string | undefined): Offs
     if (!element || !load || done.has(load.index) || element.attributes.get('loading')?.toLowerCase() === 'lazy')
       continue;
     done.add(load.index);
-    out.push({ load, element, shown: p.visible, distance: p.visible ? p.box.y - screenHeight : Infinity });
+    out.push({
+      load,
+      element,
+      shown: p.visible,
+      distance: p.visible ? Math.max(below(p.box), beside(p.box)) : Infinity,
+    });
   }
   return out;
 }

@@ -31,6 +31,7 @@ export const offscreenEager: Check = {
         target: '*',
         element: pictures[0]?.element,
         load: pictures[0]?.load,
+        files: pictures.map((p) => p.load),
         numbers: { pictures: pictures.length, bytes },
         title: `${pictures.length} pictures below the first screen are not lazy (${bytesText(bytes)})`,
         plain: 'They compete with what the visitor waits for.',

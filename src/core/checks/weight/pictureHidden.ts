@@ -29,6 +29,7 @@ export const pictureHidden: Check = {
         target: '*',
         element: first.element,
         load: first.load,
+        files: hidden.map((p) => p.load),
         numbers: { pictures: hidden.length, bytes },
         title: `${hidden.length === 1 ? `${fileName(first.load.url)} is` : `${hidden.length} pictures are`} fetched and not shown to this visitor (${bytesText(bytes)})`,
         plain:

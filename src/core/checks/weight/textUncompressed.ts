@@ -1,5 +1,5 @@
-import { type Load, header } from '../../capture/capture';
-import { fileName } from '../../capture/url';
+import { header, type Capture, type Load } from '../../capture/capture';
+import { fileName, originOf } from '../../capture/url';
 import { bytesText, finding, limitOf, type Check } from '../finding';
 
 /** Text sent without a content coding (RFC 9110, 8.4). */
@@ -25,10 +25,15 @@ export const textUncompressed: Check = {
   ],
   examine(subject) {
     const { page, sizes } = subject;
-    return page.capture.loads.filter(isUncompressedText).flatMap((load) => {
+    const worth = limitOf(this, subject, 'savedBytes');
+    const found = uncompressedTexts(page.capture).map((load) => {
       const bytes = sizes.compressed.get(load.index) ?? Math.round(load.bodyBytes * 0.27);
-      const saved = load.bodyBytes - bytes;
-      if (saved < limitOf(this, subject, 'savedBytes')) return [];
+      return { load, bytes, saved: load.bodyBytes - bytes };
+    });
+    const hosts = new Set(found.filter((f) => f.saved >= worth).map((f) => originOf(f.load.url)));
+    // Where compression is off for a host, its small files are part of the same setting.
+    return found.flatMap(({ load, bytes, saved }) => {
+      if (saved <= 0 || !hosts.has(originOf(load.url))) return [];
       return [
         finding({
           check: this,
@@ -37,23 +42,27 @@ export const textUncompressed: Check = {
           target: load.url,
           load,
           numbers: { bytes, savedBytes: saved, measured: sizes.compressed.has(load.index) ? 1 : 0 },
-          title: `${fileName(load.url)} is sent without compression: ${bytesText(load.bodyBytes)}, gzip makes it ${bytesText(bytes)}`,
-          plain: 'The server sends this text at full length although every browser takes it packed.',
+          title: `${fileName(load.url)} is sent without compression: ${bytesText(load.bodyBytes)}, with gzip ${bytesText(bytes)}`,
+          plain: 'The server sends this text at full length although every browser accepts compression.',
         }),
       ];
     });
   },
 };
 
-/** Text kinds that arrived with status 200, over 1.4 kB, and no content coding. */
-export function isUncompressedText(load: Load): boolean {
-  const textual =
-    /^(text\/|application\/(javascript|x-javascript|json|xml|ld\+json|manifest\+json)|image\/svg)/.test(
-      load.mimeType,
-    ) ||
-    load.kind === 'style' ||
-    load.kind === 'script';
-  if (!textual || load.status !== 200 || load.bodyBytes < 1_400) return false;
-  if (header(load.responseHeaders, 'content-encoding')) return false;
-  return load.bodyBytes > load.decodedBytes * 0.9;
+/** Text under this, in bytes, does not get smaller. */
+const SMALLEST = 150;
+
+/** Text that arrived with status 200 and no content encoding, but for what compression would not make smaller. */
+export function uncompressedTexts(capture: Pick<Capture, 'loads'>): Load[] {
+  return capture.loads.filter((load) => {
+    const textual =
+      /^(text\/|application\/(javascript|x-javascript|json|xml|ld\+json|manifest\+json)|image\/svg)/.test(
+        load.mimeType,
+      ) ||
+      load.kind === 'style' ||
+      load.kind === 'script';
+    if (!textual || load.status !== 200 || load.bodyBytes < SMALLEST) return false;
+    return !header(load.responseHeaders, 'content-encoding') && load.bodyBytes > load.decodedBytes * 0.9;
+  });
 }

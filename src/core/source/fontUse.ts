@@ -1,7 +1,7 @@
-import type { Load } from '../../capture/capture';
-import type { Page, PageStyle } from '../../source/page';
-import type { NamedRule } from '../../source/rules';
-import type { StyleReference } from '../../source/stylesheet';
+import type { Load } from '../capture/capture';
+import type { Page, PageStyle } from './page';
+import type { NamedRule } from './rules';
+import type { StyleReference } from './stylesheet';
 
 /** A font that came, with a rule that names it. */
 export interface FontUse {

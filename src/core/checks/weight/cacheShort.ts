@@ -1,42 +1,9 @@
-import { type Load, header } from '../../capture/capture';
+import type { Load } from '../../capture/capture';
+import { cachePolicy, type StatedPolicy } from '../../source/cachePolicy';
 import { fileName, hostOf } from '../../capture/url';
 import { finding, limitOf, type Check } from '../finding';
 
 const KINDS = new Set(['style', 'script', 'image', 'font']);
-
-/** What a response says about being kept (RFC 9111). */
-export interface CachePolicy {
-  /** Seconds for which it may be used without asking; undefined when nothing is said. */
-  readonly freshS?: number;
-  readonly mayStore: boolean;
-  readonly validator: boolean;
-  /** RFC 8246. */
-  readonly immutable: boolean;
-}
-
-/** Reads Cache-Control, Expires and validators (RFC 9111, 4.2.1 and 5; RFC 9110, 8.8). */
-export function cachePolicy(load: Pick<Load, 'responseHeaders'>): CachePolicy {
-  const control = (header(load.responseHeaders, 'cache-control') ?? '').toLowerCase();
-  const directive = (name: string) =>
-    new RegExp(`(?:^|[,\\s])${name}(?:\\s*=\\s*"?(\\d+))?(?=$|[,\\s"])`).exec(control);
-  const stated = directive('max-age')?.[1];
-  const expires = Date.parse(header(load.responseHeaders, 'expires') ?? '');
-  const date = Date.parse(header(load.responseHeaders, 'date') ?? '');
-  const freshS = directive('no-cache')
-    ? 0
-    : stated !== undefined
-      ? Number(stated)
-      : Number.isNaN(expires)
-        ? undefined
-        : Math.max(0, (expires - (Number.isNaN(date) ? expires : date)) / 1000);
-  return {
-    freshS,
-    mayStore: !directive('no-store'),
-    validator:
-      header(load.responseHeaders, 'etag') !== undefined || header(load.responseHeaders, 'last-modified') !== undefined,
-    immutable: directive('immutable') !== null,
-  };
-}
 
 /** A name that changes with the content: it may be kept for ever. */
 export function isFingerprinted(url: string): boolean {
@@ -88,6 +55,7 @@ export const cacheShort: Check = {
         harm: 'tidy',
         target: one ? first.url : `${new URL(first?.url ?? '').origin}/*`,
         load: first,
+        files: loads,
         path: `${host} ${why}`,
         numbers: { files: loads.length, bytes: loads.reduce((n, l) => n + l.bodyBytes, 0), freshS },
         title: `${one ? `${fileName(first.url)} of ${host}` : `${loads.length} files of ${host}: each`} ${why}`,
@@ -97,7 +65,7 @@ export const cacheShort: Check = {
   },
 };
 
-function reason(policy: CachePolicy, fingerprinted: boolean, shortS: number): string | undefined {
+function reason(policy: StatedPolicy, fingerprinted: boolean, shortS: number): string | undefined {
   if (!policy.mayStore) return 'may not be kept at all (no-store)';
   if (policy.freshS === undefined)
     return policy.validator
