@@ -6,7 +6,7 @@ import fs from 'node:fs/promises';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import zlib from 'node:zlib';
-import { parseVisitor } from '../src/core/load/visitors';
+import { visitorWith } from '../src/core/load/visitors';
 import { recordPages } from '../src/engine/record/record';
 import { harFile } from '../src/engine/record/writeHar';
 import { VERSION } from '../src/core/version';
@@ -33,7 +33,7 @@ async function recordSite(into: string, before: boolean): Promise<void> {
         const url =
           page.path === '/' ? 'http://fernhollow.example/' : `https://${page.host}.fernhollow.example${page.path}`;
         const pages = await recordPages([url], {
-          visitor: parseVisitor(device === 'phone' ? 'phone-busy' : 'desktop'),
+          visitor: visitorWith(device),
           mapHosts: site.map,
           acceptAnyCertificate: true,
           runs: 3,

@@ -1,6 +1,6 @@
 import { recordPages } from '../../src/engine/record/record';
 import { harFile } from '../../src/engine/record/writeHar';
-import { parseVisitor } from '../../src/core/load/visitors';
+import { visitorWith } from '../../src/core/load/visitors';
 import { VERSION } from '../../src/core/version';
 import { serveSituations, situationUrl } from '../../test/fixtures/pages/serve';
 import { type Device, listSituations, readHarText, saveRecordings } from '../../test/fixtures/pages/situations';
@@ -19,7 +19,7 @@ export async function recordSituations(folder: string, only?: RegExp): Promise<v
       (['phone', 'desktop'] as const).map(async (device: Device) => {
         let n = 0;
         const pages = await recordPages(names.map(situationUrl), {
-          visitor: parseVisitor(device === 'phone' ? 'phone-busy' : 'desktop'),
+          visitor: visitorWith(device),
           mapHosts: server.map,
           acceptAnyCertificate: true,
           waitMs: 1500,

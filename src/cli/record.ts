@@ -1,6 +1,6 @@
 import fs from 'node:fs/promises';
 import { Command, Option } from 'commander';
-import { parseVisitor } from '../core/load/visitors';
+import { DEFAULT_VISITOR, parseVisitor } from '../core/load/visitors';
 import { collect, printJson, progress, readAuth, readHeaders, wholeNumber } from './options';
 import { VERSION } from '../core/version';
 
@@ -25,7 +25,7 @@ export function recordCommand(): Command {
     .description('Record pages with Chromium into a HAR file with bodies and observations.')
     .argument('<url...>', 'addresses of pages')
     .requiredOption('-o, --output <file>', 'HAR file to write')
-    .option('--visitor <name or spec>', 'whose screen to record with', 'phone-busy')
+    .option('--visitor <name or spec>', 'whose screen to record with', DEFAULT_VISITOR.id)
     .option('--map-host <host=ip>', 'HOST[:PORT]=IP[:PORT], may be repeated', collect)
     .option('--accept-any-certificate', 'go on when a certificate is not valid')
     .option('--allow-private', 'allow loopback and private addresses')

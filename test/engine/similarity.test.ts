@@ -8,7 +8,9 @@ describe('engine/imaging/similarity', () => {
     (_, i) => `<circle cx="${(i * 97) % 400}" cy="${(i * 53) % 300}" r="24" fill="hsl(${i * 9} 60% 50%)"/>`,
   );
   const source = sharp(
-    Buffer.from(`<svg xmlns="http://www.w3.org/2000/svg" width="400" height="300">${circles.join('')}</svg>`),
+    Buffer.from(
+      `<svg xmlns="http://www.w3.org/2000/svg" width="400" height="300"><rect width="400" height="300" fill="#fff"/>${circles.join('')}</svg>`,
+    ),
   );
 
   it('is 1 for the same picture, falls with the quality, and is undefined for what is no picture', async () => {

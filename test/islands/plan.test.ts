@@ -39,24 +39,31 @@ describe('islands/plan', () => {
 });
 
 describe('islands/brief', () => {
-  it('reckons what a group of fixes is worth over all links to its pages', () => {
+  it('calculates what a group of fixes is worth over all links to its pages', () => {
     const pages = [
       { graph: { page: '/a' }, linksIn: 9 },
       { graph: { page: '/b' }, linksIn: 0 },
     ];
     const alone = [{ group: 'g', pages: [['/a', 1000] as const, ['/b', -50] as const] }];
     const worth = worthOfGroup({ id: 'g', pages: 2 }, alone, pages);
-    expect(worth.seconds).to.equal(10);
-    expect(worth.text).to.contain('11 visits');
-    expect(worthOfGroup({ id: 'none', pages: 0 }, alone, pages).seconds).to.equal(0);
-    expect(worthOfGroup({ id: 'g', pages: 2 }, alone, []).text).to.contain('links to them are not known');
+    expect(worth.short).to.equal('910 ms a page × 11 visits');
+    expect(worthOfGroup({ id: 'none', pages: 0 }, alone, pages).short).to.equal('0 pages');
+    expect(worthOfGroup({ id: 'g', pages: 2 }, alone, []).text).to.contain('is not known');
   });
 
   it('tells news in the order of their weight, and leaves out what there is none of', () => {
     const list = [{}] as never;
     expect(
-      newsParts({ appeared: list, cameBack: [], gone: list, stayed: 3, notLookedAt: [] }).map((p) => p.text),
-    ).to.deep.equal(['1 new', '1 gone']);
+      newsParts({
+        appeared: list,
+        cameBack: [],
+        gone: list,
+        stayed: 3,
+        notLookedAt: [],
+        pagesAdded: [],
+        pagesDropped: [],
+      }).map((p) => p.text),
+    ).to.deep.equal(['1 new', '1 resolved']);
   });
 });
 

@@ -131,6 +131,8 @@ interface FindingInput {
   readonly files?: readonly Load[];
   readonly path?: string;
   readonly numbers?: Record<string, number>;
+  /** Tells faults apart that one check finds in one place: each is a cause of its own. */
+  readonly fault?: string;
 }
 
 /** Builds a finding with its evidence; the id stays the same as long as check, page, target and place do. */
@@ -195,8 +197,8 @@ export function limitOf(check: Pick<Check, 'id' | 'thresholds'>, subject: Subjec
 }
 
 /** One template line has the same element with the same attributes on every page, whatever their values. */
-function causeOf({ check, element, target, subject }: FindingInput, source: SourcePlace | undefined): string {
-  const key = (what: string) => shortHash(`${check.id}|${what}`);
+function causeOf({ check, element, target, subject, fault }: FindingInput, source: SourcePlace | undefined): string {
+  const key = (what: string) => shortHash(`${check.id}|${what}${fault === undefined ? '' : `|${fault}`}`);
   if (check.groupedBy === 'host') return key(originOf(target) || target);
   if (check.groupedBy !== 'place') return key(target);
   if (!element || !subject.page.document) return key(source && source.url !== subject.page.capture.page ? target : '');

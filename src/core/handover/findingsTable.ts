@@ -20,11 +20,16 @@ export const FINDING_COLUMNS = [
   'fixed when',
   'standard',
   'figures',
+  'fixes',
+  'saves, ms of hero paint on this page',
   'cause',
 ] as const;
 
 /** Findings as rows of a table. */
-export function findingRows(findings: readonly Finding[]): (string | number | undefined)[][] {
+export function findingRows(
+  findings: readonly Finding[],
+  effects?: ReadonlyMap<string, { readonly titles: readonly string[]; readonly savedMs: number }>,
+): (string | number | undefined)[][] {
   const checks = new Map(CHECKS.map((c) => [c.id, c]));
   return findings.map((f) => {
     const check = checks.get(f.check);
@@ -47,12 +52,14 @@ export function findingRows(findings: readonly Finding[]): (string | number | un
       Object.entries(f.evidence.numbers)
         .map(([name, value]) => `${name} ${value}`)
         .join('; '),
+      effects?.get(f.id)?.titles.join('\n'),
+      effects?.has(f.id) ? Math.round(effects.get(f.id)?.savedMs ?? 0) : undefined,
       f.cause,
     ];
   });
 }
 
 /** Findings as a CSV table. */
-export function findingsCsv(findings: readonly Finding[]): string {
-  return toCsv(FINDING_COLUMNS, findingRows(findings));
+export function findingsCsv(findings: readonly Finding[], effects?: Parameters<typeof findingRows>[1]): string {
+  return toCsv(FINDING_COLUMNS, findingRows(findings, effects));
 }

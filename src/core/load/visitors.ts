@@ -57,6 +57,12 @@ export const VISITORS: readonly Visitor[] = [
   },
 ];
 
+/** The visitor that figures are for when nobody chose one. */
+export const DEFAULT_VISITOR = VISITORS[0] as Visitor;
+
+/** The first built-in visitor with a device. */
+export const visitorWith = (device: Device): Visitor => VISITORS.find((v) => deviceOf(v) === device) ?? DEFAULT_VISITOR;
+
 /** Which recordings speak for a visitor. */
 export function deviceOf(visitor: Pick<Visitor, 'screenWidth'>): Device {
   return visitor.screenWidth < 700 ? 'phone' : 'desktop';

@@ -1,24 +1,22 @@
 import type { Harm } from '../checks/finding';
 
 /**
- * What a harm counts for where no time can be forecast, in ms of a visitor's time: a refused file costs a visitor
- * what it was for, an exposed one a risk, and what nobody notices next to nothing.
+ * What removing one cause is worth. Slow causes have a time: what their fix saves on a page, times the visits that meet
+ * it. Nobody can say how many seconds a broken or exposed one is worth: these are ordered by what breaks, then by
+ * visits and pages.
  */
-export const HARM_MS: Readonly<Record<Harm, number>> = { broken: 3000, exposed: 1000, slow: 100, tidy: 20 };
-
-/** Worth of removing one cause, with what it was reckoned from. */
 export interface Worth {
-  /** Visitors' time, in seconds, if every link to its pages were followed once. */
-  readonly seconds: number;
-  readonly harmMs: number;
-  /** True when `harmMs` is a forecast and not the harm's fixed weight. */
-  readonly forecast: boolean;
+  readonly harm: Harm;
   readonly pages: number;
-  /** Links in to these pages, one more for each. */
+  /** Visits that may meet it: links in to its pages, one more for each. */
   readonly reach: number;
+  /** Saved a page, in ms, by forecast; slow causes only. */
+  readonly savedMs?: number;
 }
 
-/** Worth = harm x reach. `forecastMs` is what the fix wins on a page it concerns. */
+const RANK: Readonly<Record<Harm, number>> = { broken: 0, exposed: 1, slow: 2, tidy: 3 };
+
+/** The worth of a cause; `forecastMs` is what its best fix saves on a page that it concerns. */
 export function worthOf(input: {
   readonly harm: Harm;
   readonly pages: number;
@@ -26,27 +24,42 @@ export function worthOf(input: {
   readonly forecastMs?: number;
 }): Worth {
   const { harm, pages, reach, forecastMs } = input;
-  const forecast = harm === 'slow' && forecastMs !== undefined;
-  const harmMs = forecast ? Math.max(0, forecastMs) : HARM_MS[harm];
-  return { seconds: (harmMs * reach) / 1000, harmMs, forecast, pages, reach };
+  return {
+    harm,
+    pages,
+    reach,
+    ...(harm === 'slow' && forecastMs !== undefined ? { savedMs: Math.max(0, forecastMs) } : {}),
+  };
 }
 
-/** The arithmetic behind a worth, in words. */
-export function worthText(worth: Worth, harm: Harm): string {
-  const what = worth.forecast
-    ? `${Math.round(worth.harmMs)} ms of hero paint that the fix wins on a page`
-    : `${worth.harmMs} ms, which ${harm} counts for`;
-  const visits =
-    worth.reach === worth.pages
-      ? `${worth.pages} ${worth.pages === 1 ? 'page' : 'pages'} (links to them are not known)`
-      : `${worth.reach} visits: each link in to its ${worth.pages} ${worth.pages === 1 ? 'page' : 'pages'} followed once, and one more a page`;
-  return `${what} × ${visits} = ${worthShort(worth)} of visitors' time.`;
+/** Seconds saved over all visits; 0 where no time can be told. */
+export const savedSeconds = (w: Pick<Worth, 'savedMs' | 'reach'>): number => ((w.savedMs ?? 0) * w.reach) / 1000;
+
+/** Order of worth, the most first: by harm, then by time saved, visits and pages. */
+export function byWorth(a: Worth, b: Worth): number {
+  return RANK[a.harm] - RANK[b.harm] || savedSeconds(b) - savedSeconds(a) || b.reach - a.reach || b.pages - a.pages;
 }
 
-/** A worth in few letters. */
-export function worthShort(worth: Pick<Worth, 'seconds'>): string {
-  const { seconds } = worth;
-  if (seconds >= 6000) return `${Math.round(seconds / 360) / 10} h`;
-  if (seconds >= 100) return `${Math.round(seconds / 6) / 10} min`;
-  return seconds >= 10 ? `${Math.round(seconds)} s` : `${Math.round(seconds * 10) / 10} s`;
+const seconds = (ms: number) => (ms >= 950 ? `${(ms / 1000).toFixed(1)} s` : `${Math.round(ms / 10) * 10} ms`);
+const times = (n: number, noun: string) => `${n.toLocaleString('en-GB')} ${noun}${n === 1 ? '' : 's'}`;
+const knowsVisits = (w: Pick<Worth, 'pages' | 'reach'>) => w.reach !== w.pages;
+
+/** A worth in few letters: `1.2 s a page × 40 visits`, or the visits alone. */
+export function worthShort(w: Worth): string {
+  const reach = knowsVisits(w) ? times(w.reach, 'visit') : times(w.pages, 'page');
+  return w.savedMs === undefined || w.savedMs < 40 ? reach : `${seconds(w.savedMs)} a page × ${reach}`;
+}
+
+/** What a worth says, in words. */
+export function worthText(w: Worth): string {
+  const reach = knowsVisits(w)
+    ? `${times(w.reach, 'visit')} may meet it: each link in to its ${times(w.pages, 'page')} followed once, and one more a page`
+    : `It is on ${times(w.pages, 'page')}; how many visits these get is not known`;
+  const saved =
+    w.savedMs !== undefined
+      ? `Its best fix saves ${w.savedMs < 40 ? 'no time that a visitor notices' : `${seconds(w.savedMs)} of hero paint (LCP) a page`}, by forecast.`
+      : w.harm === 'slow'
+        ? 'No fix known to us changes the hero paint (LCP) of these pages.'
+        : 'It costs no time that could be counted.';
+  return `${saved} ${reach}.`;
 }

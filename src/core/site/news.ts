@@ -20,6 +20,9 @@ export interface News {
   readonly stayed: number;
   /** Causes of the sweep before of whose pages none was looked at again: nothing is known of them. */
   readonly notLookedAt: readonly SweepCause[];
+  /** Pages recorded in one of the two sweeps only. */
+  readonly pagesAdded: readonly string[];
+  readonly pagesDropped: readonly string[];
 }
 
 const HARMS: readonly Harm[] = ['broken', 'exposed', 'slow', 'tidy'];
@@ -48,6 +51,8 @@ export function newsBetween(
     gone: worstFirst(left.filter(again)),
     stayed: now.filter((c) => was.has(c.cause)).length,
     notLookedAt: worstFirst(left.filter((c) => !again(c))),
+    pagesAdded: [...lookedAt].filter((p) => !lookedAtBefore.has(p)).sort(),
+    pagesDropped: [...lookedAtBefore].filter((p) => !lookedAt.has(p)).sort(),
   };
 }
 

@@ -64,7 +64,8 @@ export async function runSweep(store: Store, jobId: number, context: JobContext)
       onProgress({ ...p, failed: p.failed + counts.failed, counts: { ...found, ...p.counts } }, phase),
     );
   }
-  if (control.wanted !== 'pause') await endSweep(store, sweepId);
+  // A sweep that was cancelled never ends: the one before stays the site's current one.
+  if (!control.wanted) await endSweep(store, sweepId);
   return control.wanted;
 }
 

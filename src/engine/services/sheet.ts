@@ -18,8 +18,8 @@ const WIDE = new Set([
 ]);
 
 /** Findings as an Office Open XML workbook. */
-export const findingsSheet = (findings: readonly Finding[]) =>
-  sheet('Findings', FINDING_COLUMNS, findingRows(findings));
+export const findingsSheet = (findings: readonly Finding[], effects?: Parameters<typeof findingRows>[1]) =>
+  sheet('Findings', FINDING_COLUMNS, findingRows(findings, effects));
 
 /** Tasks as an Office Open XML workbook. */
 export const tasksSheet = (tasks: readonly Task[]) => sheet('Tasks', TASK_COLUMNS, taskRows(tasks));

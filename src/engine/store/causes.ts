@@ -1,6 +1,6 @@
 import { sql } from 'kysely';
 import type { Finding, Harm } from '../../core/checks/finding';
-import { findingsWhere, isMuted, type FindingFilter } from './findings';
+import { findingsWhere, isMuted, RANK, type FindingFilter } from './findings';
 import type { Store } from './store';
 
 /** One place of a cause. */
@@ -29,7 +29,6 @@ export interface CauseRow {
   readonly places: readonly CausePlace[];
 }
 
-const RANK = sql<number>`case findings.harm when 'broken' then 0 when 'exposed' then 1 when 'slow' then 2 else 3 end`;
 const HARMS: readonly Harm[] = ['broken', 'exposed', 'slow', 'tidy'];
 const PLACES = 6;
 
@@ -165,13 +164,13 @@ export interface Facet {
   readonly causes: number;
 }
 
-/** What the findings of a concern can be narrowed by, with the number of causes behind each. */
+/** What a list of causes can be narrowed by, with the number of causes that each choice leaves beside the others. */
 export async function listFacets(
   store: Store,
-  q: Pick<FindingFilter, 'sweepId' | 'device' | 'concern' | 'muted'>,
+  q: FindingFilter,
 ): Promise<Record<'harms' | 'checks' | 'folders' | 'templates' | 'hosts', Facet[]>> {
-  const by = async (column: 'harm' | 'check' | 'folder' | 'host'): Promise<Facet[]> => {
-    const rows = await findingsWhere(store, q)
+  const by = async (column: 'check' | 'folder' | 'host'): Promise<Facet[]> => {
+    const rows = await findingsWhere(store, { ...q, [column]: undefined })
       .select((e) => [`findings.${column} as value`, e.fn.count<number>('findings.cause').distinct().as('causes')])
       .groupBy(`findings.${column}`)
       .orderBy('causes', 'desc')
@@ -179,7 +178,7 @@ export async function listFacets(
       .execute();
     return rows.filter((r) => r.value !== '').map((r) => ({ value: r.value, name: r.value, causes: r.causes }));
   };
-  const templates = await findingsWhere(store, q)
+  const templates = await findingsWhere(store, { ...q, template: undefined })
     .innerJoin('templates', (j) =>
       j.onRef('templates.sweep_id', '=', 'captures.sweep_id').onRef('templates.template', '=', 'pages.template'),
     )
@@ -192,10 +191,27 @@ export async function listFacets(
     .orderBy('causes', 'desc')
     .execute();
   return {
-    harms: await by('harm'),
+    harms: await byHarm(store, q),
     checks: await by('check'),
     folders: await by('folder'),
     hosts: await by('host'),
     templates,
   };
+}
+
+/** Causes by their worst harm. */
+async function byHarm(store: Store, q: FindingFilter): Promise<Facet[]> {
+  const worst = findingsWhere(store, { ...q, harm: undefined })
+    .select((e) => ['findings.cause', e.fn.min<number>(RANK).as('rank')])
+    .groupBy('findings.cause');
+  const rows = await store
+    .selectFrom(worst.as('w'))
+    .select((e) => ['w.rank', e.fn.countAll<number>().as('causes')])
+    .groupBy('w.rank')
+    .orderBy('w.rank')
+    .execute();
+  return rows.map((r) => {
+    const harm = HARMS[r.rank] ?? 'tidy';
+    return { value: harm, name: harm, causes: r.causes };
+  });
 }

@@ -9,9 +9,12 @@ export interface FindingFilter {
   readonly sweepId: number;
   readonly device: 'phone' | 'desktop';
   readonly concern?: string;
+  /** Worst harm of a cause; several with commas. */
   readonly harm?: string;
   readonly check?: string;
   readonly cause?: string;
+  /** These findings only. */
+  readonly ids?: readonly string[];
   /** First part of the page's path, `/plants/`. */
   readonly folder?: string;
   /** Id of a template of the sweep. */
@@ -42,6 +45,11 @@ export const isMuted = sql<boolean>`exists (
     (m.scope = 'cause' and m.value = findings.cause) or
     (m.scope = 'finding' and m.value = findings.id)))`;
 
+const RANKS: readonly string[] = ['broken', 'exposed', 'slow', 'tidy'];
+
+/** In SQL: 0 for the worst harm, 3 for the least. */
+export const RANK = sql<number>`case findings.harm when 'broken' then 0 when 'exposed' then 1 when 'slow' then 2 else 3 end`;
+
 /** Findings of the latest captures of a sweep that fit a filter, with their captures and, where known, their pages. */
 export function findingsWhere(store: Store, q: FindingFilter) {
   let base = store
@@ -53,7 +61,7 @@ export function findingsWhere(store: Store, q: FindingFilter) {
     .where('captures.sweep_id', '=', q.sweepId)
     .where('captures.device', '=', q.device)
     .where('captures.id', 'in', (s) => latestOf(s.selectFrom('captures as latest'), q.sweepId));
-  for (const name of ['concern', 'harm', 'check', 'cause', 'folder', 'host'] as const) {
+  for (const name of ['concern', 'check', 'cause', 'folder', 'host'] as const) {
     const value = q[name];
     if (value !== undefined && value !== '') base = base.where(`findings.${name}`, '=', value);
   }
@@ -67,6 +75,16 @@ export function findingsWhere(store: Store, q: FindingFilter) {
         ),
       ),
     );
+  }
+  if (q.ids) base = base.where('findings.id', 'in', [...q.ids]);
+  if (q.harm) {
+    // A cause is as bad as its worst finding, and stands in one list only.
+    const ranks = q.harm.split(',').map((h) => RANKS.indexOf(h));
+    const causes = findingsWhere(store, { ...q, harm: undefined })
+      .select('findings.cause')
+      .groupBy('findings.cause')
+      .having((e) => e(e.fn.min<number>(RANK), 'in', ranks));
+    base = base.where('findings.cause', 'in', causes);
   }
   if (q.muted !== 'all') base = base.where(q.muted === 'only' ? isMuted : sql<boolean>`not ${isMuted}`);
   return base;

@@ -1,15 +1,16 @@
 import { useMemo, useState } from 'react';
-import { CONCERNS, type Concern, type Finding, type Harm } from '../../core/checks/finding';
+import { CONCERNS, type Harm } from '../../core/checks/finding';
 import { groupKey } from '../../core/plan/groupKey';
 import type { FixGroup, Stair } from '../../core/plan/staircase';
 import { ConcernDots, type ConcernRow } from '../charts/ConcernDots';
 import { StaircaseChart } from '../charts/StaircaseChart';
+import type { CauseRow } from '../../engine/store/causes';
+import type { CausesAnswer } from '../concern/causes';
 import { useResource } from '../state/api';
 import { useBench, type Bench } from '../state/bench';
 import { go } from '../state/router';
-import type { FindingRow } from '../state/types';
 import { change, count, inWords, ms, range } from '../ui/format';
-import { Kbd, Loading, MEANS, Term } from '../ui/parts';
+import { ErrorBox, HarmMark, Kbd, Loading, MEANS, Term } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
 import { News } from './News';
 import { NotExamined } from './NotExamined';
@@ -20,14 +21,15 @@ import { useWidth } from '../ui/useWidth';
 export function BriefScreen() {
   const bench = useBench();
   const { ref, width } = useWidth(340);
-  const findings = useResource<{ total: number; rows: FindingRow[] }>(
+  const found = useResource<CausesAnswer>(
     bench.sweepId === undefined
       ? undefined
-      : `/api/sweeps/${bench.sweepId}/findings?device=${bench.data.value?.device ?? 'phone'}&limit=10000`,
+      : `/api/sweeps/${bench.sweepId}/causes?device=${bench.data.value?.device ?? 'phone'}&limit=2000`,
   );
   const base = `/sites/${bench.site.value?.id ?? ''}`;
   const openPage = (id: number) => go(`${base}/pages/${id}`);
-  const rows = useMemo(() => concernRows(findings.value?.rows ?? [], bench), [findings.value, bench]);
+  const causes = found.value?.causes;
+  const rows = useMemo(() => concernRows(causes ?? [], bench), [causes, bench]);
   const { staircase } = bench;
   if (!staircase) return <Loading what="Re-enacting every page for this visitor" />;
   const paying = staircase.staircase.stairs.slice(0, staircase.staircase.paying);
@@ -38,12 +40,20 @@ export function BriefScreen() {
       </h1>
       <SlowestHero openPage={openPage} />
       <h2>
-        Hero painted, after each next fix: average page, best order, range shaded; click a step to put it on the bench
+        Hero paint (LCP) after each fix{' '}
+        <span className="soft normal">average page, best order, range shaded; click a step to put it on the bench</span>
       </h2>
       <StaircaseChart data={staircase.staircase} chosen={bench.chosen} onToggle={bench.toggle} width={width} />
-      <h2>What each concern costs: a dot is a page</h2>
-      <ConcernDots rows={rows} width={width} open={(c) => go(`${base}/concerns/${c}`)} openPage={openPage} />
-      <FixFirst stairs={staircase.staircase.stairs} />
+      {found.error && <ErrorBox error={found.error} retry={found.reload} />}
+      {causes && <MendFirst causes={causes} />}
+      <SpeedUpFirst stairs={staircase.staircase.stairs} />
+      <h2>Delay by concern (one dot per page)</h2>
+      <ConcernDots
+        rows={rows}
+        width={width}
+        open={(c, harm) => go(`${base}/concerns/${c}${harm ? `?harm=${harm}` : ''}`)}
+        openPage={openPage}
+      />
       <News />
       <NotExamined />
     </div>
@@ -62,10 +72,10 @@ function Sentence({ paying }: { paying: readonly Stair[] }) {
         <>
           ; {inWords(paying.length).toLowerCase()} {paying.length === 1 ? 'fix brings' : 'fixes bring'} that to{' '}
           <b>{ms(last.lcpMs)}</b>
-          {paying.length > 3 && early ? `, the first three already win ${ms(now - early.lcpMs)}` : ''}.
+          {paying.length > 3 && early ? `, the first three already save ${ms(now - early.lcpMs)}` : ''}.
         </>
       ) : (
-        '; no fix known to us would change that by much.'
+        '; no fix known to us changes that by much.'
       )}
     </>
   );
@@ -109,15 +119,15 @@ function heroCause(
   const by = graph.fetches[graph.hero.fetch]?.discovery.by;
   const found = slow.split.untilFoundMs;
   if (by === 'event' || by === 'script')
-    return `Its picture waits for a script: the browser learns of it after ${ms(slow.split.serverMs + found)}, as load number ${slow.place} of ${slow.requests}.`;
+    return `Its picture waits for a script: the browser discovers it at ${ms(slow.split.serverMs + found)} (request ${slow.place} of ${slow.requests}).`;
   if (by === 'style')
-    return `Its picture is named only in a stylesheet: the browser learns of it after ${ms(slow.split.serverMs + found)}, as load number ${slow.place} of ${slow.requests}.`;
+    return `Its picture is named only in a stylesheet: the browser discovers it at ${ms(slow.split.serverMs + found)} (request ${slow.place} of ${slow.requests}).`;
   if (by === 'layout')
-    return `Its picture is marked lazy: the browser asks for it only after layout, ${ms(slow.split.serverMs + found)} in.`;
+    return `Its picture is lazy-loaded: the browser requests it after layout, at ${ms(slow.split.serverMs + found)}.`;
   const parts = [
-    ['its server answers late', slow.split.serverMs],
-    ['its picture travels for long, behind other loads', slow.split.transferMs],
-    ['it waits to be drawn, behind scripts and stylesheets', slow.split.untilPaintedMs],
+    ['its server responds late', slow.split.serverMs],
+    ['its picture is transferred slowly, behind other loads', slow.split.transferMs],
+    ['it waits to be painted, behind scripts and stylesheets', slow.split.untilPaintedMs],
   ] as const;
   const [text, spent] = [...parts].sort((a, b) => b[1] - a[1])[0] as (typeof parts)[number];
   return `Most of that, ${ms(spent)}: ${text}.`;
@@ -125,14 +135,16 @@ function heroCause(
 
 const HARMS: readonly Harm[] = ['broken', 'exposed', 'slow', 'tidy'];
 
-function concernRows(findings: readonly Finding[], bench: ReturnType<typeof useBench>): ConcernRow[] {
+function concernRows(causes: readonly CauseRow[], bench: ReturnType<typeof useBench>): ConcernRow[] {
   return CONCERNS.map(({ id }) => {
-    const own = findings.filter((f) => f.concern === id);
+    const own = causes.filter((c) => c.concern === id);
     const costs = bench.staircase?.costs.filter((c) => c.concern === id) ?? [];
     return {
       concern: id,
-      text: concernText(id, own),
-      harm: HARMS.find((h) => own.some((f) => f.harm === h)),
+      counts: HARMS.map((harm) => ({ harm, causes: own.filter((c) => c.harm === harm).length })).filter(
+        (c) => c.causes > 0,
+      ),
+      worst: own[0]?.first.title,
       dots: costs.map((c) => ({
         captureId: c.captureId,
         ms: c.ms,
@@ -142,42 +154,65 @@ function concernRows(findings: readonly Finding[], bench: ReturnType<typeof useB
   });
 }
 
-/** The worst of a concern in a few words. */
-function concernText(concern: Concern, own: readonly Finding[]): string {
-  if (own.length === 0) return 'nothing found';
-  const of = (check: string) => own.filter((f) => f.check === check);
-  const pagesOf = (list: readonly Finding[]) => new Set(list.map((f) => f.page)).size;
-  const places = (list: readonly Finding[]) => new Set(list.map((f) => f.target)).size;
-  switch (concern) {
-    case 'https': {
-      const entrances = of('http-entrance').length;
-      const mentions = places(of('http-mention'));
-      return [
-        entrances > 0 ? `${count(entrances, 'entrance')} by detours` : '',
-        mentions > 0 ? `${count(mentions, 'own address', 'own addresses')} named by http` : '',
-      ]
-        .filter(Boolean)
-        .join(', ');
-    }
-    case 'mixed': {
-      const refused = own.filter((f) => f.harm === 'broken');
-      return refused.length > 0
-        ? `${count(places(refused), 'file')} refused on ${count(pagesOf(refused), 'page')}`
-        : `${count(places(own), 'file')} named by http`;
-    }
-    case 'hero':
-      return of('hero-lazy').length > 0
-        ? `${count(pagesOf(of('hero-lazy')), 'hero', 'heroes')} kept back, ${pagesOf(of('hero-late'))} late in the queue`
-        : `${count(pagesOf(own), 'page')} with a late hero`;
-    case 'weight': {
-      const saved = new Map(own.map((f) => [f.target + f.check, f.evidence.numbers.savedBytes ?? 0]));
-      const total = [...saved.values()].reduce((a, b) => a + b, 0);
-      return `${(total / 1e6).toFixed(1)} MB more than is needed`;
-    }
-    case 'blocking':
-      return `${count(places(of('script-blocking')), 'script')} and ${count(places(of('style-blocking')), 'style')} before first paint`;
-  }
+/** What breaks or exposes visitors: no seconds, but what, where and for how many. */
+function MendFirst({ causes }: { causes: readonly CauseRow[] }) {
+  const { site } = useBench();
+  const urgent = causes.filter((c) => c.harm === 'broken' || c.harm === 'exposed');
+  const shown = urgent.slice(0, MENDED);
+  const base = `/sites/${site.value?.id ?? ''}/concerns`;
+  return (
+    <section aria-label="Mend first">
+      <h2>
+        Mend first{' '}
+        <span className="soft normal">
+          {urgent.length === 0
+            ? 'nothing found that a browser refuses, warns about or that can be read on the way'
+            : 'what a browser refuses or warns about, or what travels readable'}
+        </span>
+      </h2>
+      <table className="rows">
+        <tbody>
+          {shown.map((c) => {
+            const to = `${base}/${c.concern}?cause=${encodeURIComponent(c.cause)}`;
+            return (
+              <tr key={c.cause}>
+                <td>
+                  <HarmMark harm={c.harm} />
+                </td>
+                <td className="wide-cell">
+                  <a href={to} onClick={(e) => (e.preventDefault(), go(to))}>
+                    {c.first.title}
+                  </a>
+                  {c.targets > 1 && <span className="soft"> and {c.targets - 1} more like it</span>}
+                </td>
+                <td className="soft right">{count(c.pages, 'page')}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {urgent.length > shown.length && (
+        <p className="soft">
+          {CONCERNS.map(({ id, name }) => ({ id, name, n: urgent.filter((c) => c.concern === id).length }))
+            .filter((c) => c.n > 0)
+            .map((c, i) => {
+              const to = `${base}/${c.id}?harm=broken,exposed`;
+              return (
+                <span key={c.id}>
+                  {i > 0 && ', '}
+                  <a href={to} onClick={(e) => (e.preventDefault(), go(to))}>
+                    all {c.n} of {c.name}
+                  </a>
+                </span>
+              );
+            })}
+        </p>
+      )}
+    </section>
+  );
 }
+
+const MENDED = 6;
 
 /** The findings that a fix removes, as a list. */
 function listBehind(group: FixGroup, bench: Bench): string {
@@ -187,7 +222,7 @@ function listBehind(group: FixGroup, bench: Bench): string {
   return `/sites/${bench.site.value?.id ?? ''}/concerns/${concern}?fix=${groupKey(group.id)}`;
 }
 
-function FixFirst({ stairs }: { stairs: readonly Stair[] }) {
+function SpeedUpFirst({ stairs }: { stairs: readonly Stair[] }) {
   const bench = useBench();
   const [row, setRow] = useState(0);
   const shown = stairs.slice(0, 8);
@@ -199,10 +234,7 @@ function FixFirst({ stairs }: { stairs: readonly Stair[] }) {
   return (
     <>
       <h2>
-        Fix first{' '}
-        <span className="soft normal">
-          what wins most on top of the fixes above it, and what that is worth over all links to its pages
-        </span>
+        Speed up first <span className="soft normal">what each fix saves on top of those above it</span>
       </h2>
       <table className="rows">
         <tbody>
@@ -226,11 +258,11 @@ function FixFirst({ stairs }: { stairs: readonly Stair[] }) {
                   </span>
                 </td>
                 <td className="soft worth-cell">
-                  <Term means={worth.text}>worth {worth.short}</Term>
+                  <Term means={worth.text}>{worth.short}</Term>
                 </td>
                 <td className="right">
                   <button className={on ? 'put on' : 'put'} onClick={() => bench.toggle(s.group.id)} aria-pressed={on}>
-                    {on ? 'on bench' : 'put on bench'} {i === row && <Kbd>b</Kbd>}
+                    {on ? 'on the bench' : 'Put on the bench'} {i === row && <Kbd>b</Kbd>}
                   </button>
                 </td>
               </tr>
@@ -238,7 +270,7 @@ function FixFirst({ stairs }: { stairs: readonly Stair[] }) {
           })}
         </tbody>
       </table>
-      {shown.length === 0 && <p className="soft">No fix would change the hero paint of these pages.</p>}
+      {shown.length === 0 && <p className="soft">No fix changes the hero paint (LCP) of these pages.</p>}
     </>
   );
 }

@@ -22,7 +22,7 @@ export function News() {
   if (!news || !older)
     return (
       <p className="soft" id="news">
-        This is the first sweep with recordings: the next one will say here what is new, gone or came back.
+        This is the first sweep with recordings. After the next one you see here what is new, resolved or back again.
       </p>
     );
   const parts = newsParts(news);
@@ -31,9 +31,10 @@ export function News() {
       <h2>
         Since {day(older.day)}{' '}
         <span className="soft normal">
-          {parts.map((p) => p.text).join(', ') || 'nothing changed'}; {news.stayed} stayed
+          {parts.map((p) => p.text).join(', ') || 'nothing changed'}; {news.stayed} unchanged
         </span>
       </h2>
+      <Pages added={news.pagesAdded} dropped={news.pagesDropped} />
       <table className="rows">
         <tbody>
           {parts.flatMap((p) =>
@@ -58,19 +59,43 @@ export function News() {
   );
 }
 
+/** Pages that only one of the two sweeps recorded. */
+function Pages({ added, dropped }: { added: readonly string[]; dropped: readonly string[] }) {
+  if (added.length + dropped.length === 0) return null;
+  const list = (pages: readonly string[], word: string) =>
+    pages.length > 0 && (
+      <details>
+        <summary>
+          {count(pages.length, 'page')} {word}
+        </summary>
+        <ul className="mono small">
+          {pages.map((p) => (
+            <li key={p}>{p}</li>
+          ))}
+        </ul>
+      </details>
+    );
+  return (
+    <div className="soft">
+      {list(added, 'added')}
+      {list(dropped, 'not recorded again')}
+    </div>
+  );
+}
+
 const SHOWN = 5;
 
 /** The lists of a news that hold anything, with their words. */
 export function newsParts(news: SweepNewsLists) {
   return [
-    { word: 'came back', old: false, list: news.cameBack, text: `${count(news.cameBack.length, 'fault')} came back` },
+    { word: 'back again', old: false, list: news.cameBack, text: `${news.cameBack.length} back again` },
     { word: 'new', old: false, list: news.appeared, text: `${news.appeared.length} new` },
-    { word: 'gone', old: true, list: news.gone, text: `${news.gone.length} gone` },
+    { word: 'resolved', old: true, list: news.gone, text: `${news.gone.length} resolved` },
     {
-      word: 'not looked at again',
+      word: 'not checked again',
       old: true,
       list: news.notLookedAt,
-      text: `${news.notLookedAt.length} not looked at again`,
+      text: `${news.notLookedAt.length} not checked again`,
     },
   ].filter((p) => p.list.length > 0);
 }

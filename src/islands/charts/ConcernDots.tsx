@@ -6,10 +6,14 @@ import { placeDots } from './dotsLayout';
 
 export interface ConcernRow {
   readonly concern: Concern;
-  readonly text: string;
-  readonly harm?: Harm;
+  /** Causes by their worst harm. */
+  readonly counts: readonly { readonly harm: Harm; readonly causes: number }[];
+  /** Title of the worst cause. */
+  readonly worst?: string;
   readonly dots: readonly { readonly captureId: number; readonly title: string; readonly ms: number }[];
 }
+
+const nameOf = (concern: Concern) => CONCERNS.find((c) => c.id === concern)?.name ?? concern;
 
 /** One row a concern, one dot a page, placed by what the concern costs it. */
 export function ConcernDots({
@@ -20,7 +24,7 @@ export function ConcernDots({
 }: {
   rows: readonly ConcernRow[];
   width: number;
-  open: (c: Concern) => void;
+  open: (c: Concern, harm?: Harm) => void;
   openPage: (id: number) => void;
 }) {
   const top = Math.max(1000, ...rows.flatMap((r) => r.dots.map((d) => d.ms)));
@@ -34,11 +38,23 @@ export function ConcernDots({
             <tr key={row.concern}>
               <td>
                 <button className="link strong" onClick={() => open(row.concern)}>
-                  {CONCERNS.find((c) => c.id === row.concern)?.name}
+                  {nameOf(row.concern)}
                 </button>
               </td>
-              <td className="soft">{row.text}</td>
-              <td>{row.harm && <HarmMark harm={row.harm} />}</td>
+              <td>
+                {row.counts.length === 0 && <span className="soft">nothing found</span>}
+                {row.counts.map((c) => (
+                  <button
+                    key={c.harm}
+                    className="link harm-count"
+                    aria-label={`${c.causes} ${c.harm} in ${nameOf(row.concern)}`}
+                    onClick={() => open(row.concern, c.harm)}
+                  >
+                    <HarmMark harm={c.harm} plain /> <b>{c.causes}</b>
+                  </button>
+                ))}
+                {row.worst && <div className="soft small clip">{row.worst}</div>}
+              </td>
               <td style={{ width: plot }}>
                 <svg
                   width={plot}
@@ -68,7 +84,7 @@ export function ConcernDots({
             </tr>
           ))}
           <tr className="axis" aria-hidden>
-            <td colSpan={3} />
+            <td colSpan={2} />
             <td>
               <svg width={plot} height={16}>
                 {x.ticks(4).map((t) => (
@@ -97,7 +113,7 @@ function DotsTable({ rows }: { rows: readonly ConcernRow[] }) {
           <tr>
             <th>Page</th>
             {rows.map((r) => (
-              <th key={r.concern}>{CONCERNS.find((c) => c.id === r.concern)?.name}</th>
+              <th key={r.concern}>{nameOf(r.concern)}</th>
             ))}
           </tr>
         </thead>

@@ -15,6 +15,7 @@ export function CauseFilters({ answer }: { answer: CausesAnswer }) {
   const chosen = (name: string) => query.get(name);
   const harms = new Map(answer.facets.harms.map((h) => [h.value, h.causes]));
   const muted = chosen('muted');
+  const harmsChosen = (chosen('harm') ?? '').split(',').filter(Boolean);
   const any = ['harm', ...LISTS.map((l) => l.name), 'search', 'muted'].some(chosen);
   return (
     <div className="tools">
@@ -22,12 +23,19 @@ export function CauseFilters({ answer }: { answer: CausesAnswer }) {
         {(['broken', 'exposed', 'slow', 'tidy'] as const).map((h) => (
           <button
             key={h}
-            className={chosen('harm') === h ? 'chip on' : 'chip'}
-            aria-pressed={chosen('harm') === h}
-            disabled={!harms.has(h) && chosen('harm') !== h}
-            onClick={() => setQuery({ harm: chosen('harm') === h ? null : h })}
+            className={harmsChosen.includes(h) ? 'chip on' : 'chip'}
+            aria-pressed={harmsChosen.includes(h)}
+            disabled={!harms.has(h) && !harmsChosen.includes(h)}
+            onClick={() =>
+              setQuery({
+                harm:
+                  (harmsChosen.includes(h) ? harmsChosen.filter((x) => x !== h) : [...harmsChosen, h]).join(',') ||
+                  null,
+              })
+            }
           >
-            {h} <b>{harms.get(h) ?? 0}</b>
+            {h[0]?.toUpperCase()}
+            {h.slice(1)} <b>{harms.get(h) ?? 0}</b>
           </button>
         ))}
       </span>
@@ -57,7 +65,7 @@ export function CauseFilters({ answer }: { answer: CausesAnswer }) {
           aria-pressed={muted !== null}
           onClick={() => setQuery({ muted: muted ? null : 'only' })}
         >
-          muted <b>{answer.muted}</b>
+          Muted <b>{answer.muted}</b>
         </button>
       )}
       <span className="soft">
@@ -70,7 +78,7 @@ export function CauseFilters({ answer }: { answer: CausesAnswer }) {
             setQuery({ harm: null, check: null, folder: null, template: null, host: null, search: null, muted: null })
           }
         >
-          All again
+          Clear filters
         </button>
       )}
     </div>

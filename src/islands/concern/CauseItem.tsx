@@ -1,11 +1,11 @@
 import { fileName } from '../../core/capture/url';
-import { worthShort, worthText } from '../../core/plan/worth';
+import { savedSeconds, worthShort, worthText } from '../../core/plan/worth';
 import type { CausePlace } from '../../engine/store/causes';
 import type { MuteRow } from '../../engine/store/mutes';
 import { MuteForm } from '../findings/MuteForm';
 import { About, Words } from '../findings/Words';
 import { useBench } from '../state/bench';
-import { count } from '../ui/format';
+import { bytes, count } from '../ui/format';
 import { HarmMark, Kbd, Term } from '../ui/parts';
 import type { RatedCause } from './causes';
 
@@ -13,7 +13,7 @@ interface Props {
   readonly cause: RatedCause;
   readonly index: number;
   readonly at: boolean;
-  /** Worth of the first in the list, which bars are measured by. */
+  /** Most seconds that a cause of the list saves, which bars are measured by. */
   readonly most: number;
   readonly open: boolean;
   readonly muting: boolean;
@@ -34,7 +34,7 @@ export function CauseItem(props: Props) {
   return (
     <li data-row={index} className={at ? 'at' : ''} onClick={props.onPick}>
       <div className="finding-head">
-        <HarmMark harm={row.harm} costMs={worth.forecast ? worth.harmMs : undefined} />
+        <HarmMark harm={row.harm} costMs={worth.savedMs} />
         <b>
           {first.title}
           {row.targets > 1 && <span className="soft"> and {row.targets - 1} more like it</span>}
@@ -44,9 +44,11 @@ export function CauseItem(props: Props) {
           {count(row.pages, 'page')}
           {row.findings > row.pages && `, ${count(row.findings, 'place')}`}
         </span>
-        <Term means={worthText(worth, row.harm)}>
+        <Term means={worthText(worth)}>
           <span className="worth">
-            <i style={{ width: Math.max(1, Math.round((46 * worth.seconds) / Math.max(0.001, props.most))) }} />
+            {worth.harm === 'slow' && (
+              <i style={{ width: Math.max(1, Math.round((46 * savedSeconds(worth)) / Math.max(0.001, props.most))) }} />
+            )}
             {worthShort(worth)}
           </span>
         </Term>
@@ -57,6 +59,7 @@ export function CauseItem(props: Props) {
           <span className="soft">{first.evidence.element ?? fileName(source.url)}</span> <code>{source.text}</code>
         </p>
       )}
+      {first.evidence.files && first.evidence.files.length > 1 && <Files files={first.evidence.files} />}
       <p className="mono small">
         {row.places.map((p) => (
           <button key={p.id} className="link" onClick={() => props.openPlace(p)}>
@@ -72,7 +75,7 @@ export function CauseItem(props: Props) {
         return (
           <div key={g.id} className="fix-line">
             <button className={on ? 'put on' : 'put'} aria-pressed={on} onClick={() => bench.toggle(g.id)}>
-              {on ? 'on bench' : 'put on bench'} {at && i === 0 && <Kbd>b</Kbd>}
+              {on ? 'on the bench' : 'Put on the bench'} {at && i === 0 && <Kbd>b</Kbd>}
             </button>
             <span>{g.title}</span>
             <span className="soft">{count(g.pages, 'page')}</span>
@@ -81,7 +84,7 @@ export function CauseItem(props: Props) {
       })}
       <p className="small">
         <button className="link soft" aria-expanded={open} onClick={props.onOpen}>
-          {open ? 'Less' : 'How it was found'}
+          {open ? 'Hide' : 'Details'}
         </button>
         {!row.muted && (
           <button className="link soft" onClick={props.onMute}>
@@ -103,6 +106,26 @@ export function CauseItem(props: Props) {
         />
       )}
     </li>
+  );
+}
+
+/** Every file that a finding counts. */
+function Files({ files }: { files: NonNullable<RatedCause['row']['first']['evidence']['files']> }) {
+  return (
+    <details className="small">
+      <summary className="soft">{count(files.length, 'file')}</summary>
+      <ul className="mono">
+        {files.map((f) => (
+          <li key={f.url}>
+            {f.url}{' '}
+            <span className="soft">
+              {bytes(f.bytes)}
+              {f.line === undefined ? '' : `, line ${f.line}`}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }
 

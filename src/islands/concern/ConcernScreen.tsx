@@ -9,6 +9,7 @@ import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
 import { useJobs } from '../state/jobs';
 import { go, setQuery, useLocation } from '../state/router';
+import { savedSeconds } from '../../core/plan/worth';
 import { count } from '../ui/format';
 import { ErrorBox, Loading } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
@@ -22,8 +23,8 @@ const QUESTION: Readonly<Record<Concern, string>> = {
     'Does every way into this site end, in one permanent hop, at one secure address, and does the site say so itself?',
   mixed: 'What do secure pages still fetch over http, does a browser refuse or upgrade it, and where is it written?',
   hero: 'What is the largest thing of the first screen, and what keeps it from coming first?',
-  weight: 'Which files are bigger than what they give?',
-  blocking: 'What must arrive and run before anything is drawn?',
+  weight: 'Which files are larger than they need to be?',
+  blocking: 'What blocks the first paint?',
 };
 
 /** Query parameters that narrow the list, as the API knows them. */
@@ -46,22 +47,20 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
     const value = query.get(name);
     if (value) filter.set(name, value);
   }
+  const fix = query.get('fix');
+  const onlyFix = bench.groups.find((g) => groupKey(g.id) === fix);
+  if (fix) filter.set('fix', fix);
   const found = useResource<CausesAnswer>(
     `/api/sweeps/${bench.sweepId ?? 0}/causes?${filter.toString()}`,
     String(examined),
   );
-  const sort = (query.get('sort') ?? 'worth') as CauseSort;
+  const sort: CauseSort = query.get('sort') === 'pages' ? 'pages' : 'impact';
   const alone = bench.staircase?.staircase.alone;
-  const fix = query.get('fix');
-  const onlyFix = bench.groups.find((g) => groupKey(g.id) === fix);
   const causes = useMemo(
-    () =>
-      rateCauses(found.value?.causes ?? [], bench.groups, alone, sort).filter(
-        (c) => !onlyFix || c.groups.some((g) => g.id === onlyFix.id),
-      ),
-    [found.value, bench.groups, alone, sort, onlyFix],
+    () => rateCauses(found.value?.causes ?? [], bench.groups, alone, sort),
+    [found.value, bench.groups, alone, sort],
   );
-  const most = Math.max(0, ...causes.map((c) => c.worth.seconds));
+  const most = Math.max(0, ...causes.map((c) => savedSeconds(c.worth)));
   const openPlace = (p: CausePlace) =>
     go(
       `/sites/${siteId}/pages/${p.captureId}?${p.source?.url === p.page ? `tab=source&line=${p.source.line}` : `tab=findings&finding=${p.id}`}`,
@@ -79,8 +78,8 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
     e: () => current && setOpen((o) => (o === current.row.cause ? undefined : current.row.cause)),
     b: () => current?.groups[0] && bench.toggle(current.groups[0].id),
   });
-  const narrowed = onlyFix !== undefined || FILTERS.some((f) => query.get(f));
-  const exports = `/api/sweeps/${bench.sweepId ?? 0}/findings?${filter.toString()}`;
+  const narrowed = fix !== null || FILTERS.some((f) => query.get(f));
+  const exports = `/api/sweeps/${bench.sweepId ?? 0}/findings?${filter.toString()}&visitor=${encodeURIComponent(bench.visitor.id)}`;
   return (
     <>
       <h1 className="serif">{CONCERNS.find((c) => c.id === concern)?.name}</h1>
@@ -94,7 +93,10 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
         />
         <label className="soft">
           Sort by{' '}
-          <select value={sort} onChange={(e) => setQuery({ sort: e.target.value === 'worth' ? null : e.target.value })}>
+          <select
+            value={sort}
+            onChange={(e) => setQuery({ sort: e.target.value === 'impact' ? null : e.target.value })}
+          >
             {Object.entries(SORTS).map(([id, name]) => (
               <option key={id} value={id}>
                 {name}
@@ -115,7 +117,7 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
         <p className="notice">
           {onlyFix ? `Only what “${onlyFix.title}” removes.` : 'Only one cause.'}{' '}
           <button className="link" onClick={() => setQuery({ fix: null, cause: null })}>
-            All of them
+            Clear filters
           </button>
         </p>
       )}
@@ -129,10 +131,10 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
       {found.value && causes.length === 0 && (
         <p className="soft">
           {narrowed
-            ? 'No finding fits these filters.'
+            ? 'No finding matches these filters.'
             : 'No check of this concern found a fault in the captured pages.'}{' '}
           <button className="link" onClick={() => go(`/sites/${siteId}/checks`)}>
-            {count(CHECKS.filter((c) => c.concern === concern).length, 'check')} looked.
+            See the {count(CHECKS.filter((c) => c.concern === concern).length, 'check')}.
           </button>
         </p>
       )}
@@ -159,7 +161,7 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
           />
         ))}
       </ul>
-      {found.value && !onlyFix && found.value.total > causes.length && (
+      {found.value && found.value.total > causes.length && (
         <p className="soft">
           {found.value.total - causes.length} more causes: narrow the list, or export it to see all.
         </p>

@@ -1,6 +1,6 @@
 import type { CauseRow, Facet } from '../../engine/store/causes';
 import type { FixGroup, Staircase } from '../../core/plan/staircase';
-import { worthOf, type Worth } from '../../core/plan/worth';
+import { byWorth, worthOf, type Worth } from '../../core/plan/worth';
 
 /** Causes of a concern as the API answers them. */
 export interface CausesAnswer {
@@ -19,13 +19,11 @@ export interface RatedCause {
 }
 
 /** How causes can be sorted. */
-export const SORTS = { worth: 'worth', harm: 'harm', pages: 'pages' } as const;
+export const SORTS = { impact: 'impact', pages: 'pages' } as const;
 export type CauseSort = keyof typeof SORTS;
 
-const RANK = { broken: 0, exposed: 1, slow: 2, tidy: 3 } as const;
-
 /**
- * Puts fixes and worth to causes and sorts them. What a fix wins is the mean over the pages of the cause that are
+ * Puts fixes and worth to causes and sorts them. What a fix saves is the mean over the pages of the cause that are
  * at hand: all of them, or the six most linked.
  */
 export function rateCauses(
@@ -41,17 +39,16 @@ export function rateCauses(
   const rated = causes.map((row): RatedCause => {
     const own = [...new Set(row.places.flatMap((p) => byFinding.get(p.id) ?? []))];
     const at = new Set(row.places.map((p) => p.page));
-    const wins = own.flatMap((g) => {
+    const saved = own.flatMap((g) => {
       const here = (byGroup.get(g.id) ?? []).filter(([page]) => at.has(page)).map(([, ms]) => ms);
       return here.length > 0 ? [here.reduce((sum, ms) => sum + ms, 0) / here.length] : [];
     });
-    const forecastMs = wins.length > 0 ? Math.max(...wins) : undefined;
+    const forecastMs = saved.length > 0 ? Math.max(...saved) : undefined;
     return { row, groups: own, worth: worthOf({ harm: row.harm, pages: row.pages, reach: row.reach, forecastMs }) };
   });
   const by: Record<CauseSort, (a: RatedCause, b: RatedCause) => number> = {
-    worth: (a, b) => b.worth.seconds - a.worth.seconds,
-    harm: (a, b) => RANK[a.row.harm] - RANK[b.row.harm] || b.worth.seconds - a.worth.seconds,
-    pages: (a, b) => b.row.pages - a.row.pages || b.worth.seconds - a.worth.seconds,
+    impact: (a, b) => byWorth(a.worth, b.worth),
+    pages: (a, b) => b.row.pages - a.row.pages || byWorth(a.worth, b.worth),
   };
   return rated.sort(by[sort]);
 }

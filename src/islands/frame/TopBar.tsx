@@ -1,4 +1,5 @@
 import { Menu, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
+import { timeOfSweep } from '../../core/site/currentSweep';
 import { useBench } from '../state/bench';
 import { go, setQuery, useLocation } from '../state/router';
 import { useSession } from '../state/session';
@@ -44,6 +45,10 @@ function SweepPick() {
   const sweeps = site.value?.sweeps ?? [];
   const sweep = sweeps.find((s) => s.id === sweepId);
   if (!sweep) return null;
+  const name = (s: (typeof sweeps)[number]) => {
+    const time = timeOfSweep(s, sweeps);
+    return time === undefined ? day(s.day) : `${day(s.day)}, ${time}`;
+  };
   const others = sweeps.filter((s) => s.id !== sweep.id && s.captures > 0);
   const older = sweeps.slice(sweeps.indexOf(sweep) + 1).find((s) => s.captures > 0);
   const against = others.find((s) => s.id === Number(query.get('with'))) ?? older;
@@ -53,34 +58,34 @@ function SweepPick() {
         <Menu position="bottom-start">
           <Menu.Target>
             <button className="pick">
-              Sweep <b>{day(sweep.day)}</b> ▾
+              Sweep <b>{name(sweep)}</b> ▾
             </button>
           </Menu.Target>
           <Menu.Dropdown>
             {sweeps.map((s) => (
               <Menu.Item key={s.id} onClick={() => setQuery({ sweep: String(s.id), with: null })}>
-                {day(s.day)} · {s.addresses > 0 && `${s.addresses.toLocaleString('en-GB')} pages, `}
-                {s.captures} captures{s.startedAt && !s.endedAt ? ', not ended' : ''}
+                {name(s)} · {s.addresses > 0 && `${s.addresses.toLocaleString('en-GB')} pages, `}
+                {s.captures} captures{s.startedAt && !s.endedAt ? ', not finished' : ''}
               </Menu.Item>
             ))}
           </Menu.Dropdown>
         </Menu>
       ) : (
         <span className="pick">
-          Sweep <b>{day(sweep.day)}</b>
+          Sweep <b>{name(sweep)}</b>
         </span>
       )}
       {against && (
         <Menu position="bottom-start">
           <Menu.Target>
             <button className="pick against">
-              against <b>{day(against.day)}</b> ▾
+              against <b>{name(against)}</b> ▾
             </button>
           </Menu.Target>
           <Menu.Dropdown>
             {others.map((s) => (
               <Menu.Item key={s.id} onClick={() => setQuery({ with: String(s.id) })}>
-                {day(s.day)} · {s.captures} captures
+                {name(s)} · {s.captures} captures
               </Menu.Item>
             ))}
           </Menu.Dropdown>

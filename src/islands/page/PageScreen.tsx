@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import { deviceOf, VISITORS } from '../../core/load/visitors';
+import { visitorWith } from '../../core/load/visitors';
 import type { StoryAnswer } from '../../workers/benchMessages';
 import { SplitChart } from '../charts/SplitChart';
 import { StoryChart } from '../charts/story/StoryChart';
@@ -82,7 +82,7 @@ export function PageScreen({ id }: { id: number }) {
         <HeroPictures
           view={v}
           finding={tab === 'findings' ? finding : undefined}
-          open={(device) => bench.setVisitor(VISITORS.find((x) => deviceOf(x) === device)?.id ?? 'phone-busy')}
+          open={(device) => bench.setVisitor(visitorWith(device).id)}
         />
         <div className="page-tabs">
           <div className="tabs" role="tablist">

@@ -1,6 +1,6 @@
 import { useEffect, useMemo } from 'react';
 import { create } from 'zustand';
-import { parseVisitor, VISITORS, visitorSpec, type Visitor } from '../../core/load/visitors';
+import { DEFAULT_VISITOR, VISITORS, type Visitor, parseVisitor, visitorSpec } from '../../core/load/visitors';
 import type { OwnVisitor } from '../../engine/store/ownVisitors';
 import { ask } from './api';
 import { useLocation } from './router';
@@ -57,7 +57,7 @@ export function useVisitor(): Visitor {
   const name = query.get('visitor') ?? '';
   return useMemo(() => {
     try {
-      const visitor = name ? parseVisitor(name) : (VISITORS[0] as Visitor);
+      const visitor = name ? parseVisitor(name) : DEFAULT_VISITOR;
       const known = all.find((v) => visitorSpec(v) === visitor.id);
       return known ?? { ...visitor, name: describeVisitor(visitor), who: 'A visitor' };
     } catch {

@@ -12,12 +12,12 @@ const HARM: Readonly<Record<Harm, { mark: string; word: string; means: string }>
 };
 
 /** The harm of a finding: a mark in ink and its word; Slow is a bar as long as its milliseconds. */
-export function HarmMark({ harm, costMs }: { harm: Harm; costMs?: number }) {
+export function HarmMark({ harm, costMs, plain }: { harm: Harm; costMs?: number; plain?: boolean }) {
   const { mark, word, means } = HARM[harm];
   const sized = harm === 'slow' && costMs !== undefined && costMs >= 40;
   return (
     <Tooltip label={means}>
-      <span className="harm" tabIndex={0}>
+      <span className="harm" tabIndex={plain ? undefined : 0}>
         {sized ? (
           <span className="harm-bar" style={{ width: Math.min(64, Math.max(3, costMs / 40)) }} />
         ) : (

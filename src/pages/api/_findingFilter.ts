@@ -5,13 +5,18 @@ import type { FindingFilter } from '../../engine/store/findings';
 export const filterFields = object({
   device: string().oneOf(['phone', 'desktop']).default('phone'),
   concern: string().oneOf(['https', 'mixed', 'hero', 'weight', 'blocking']),
-  harm: string().oneOf(['broken', 'exposed', 'slow', 'tidy']),
+  harm: string().matches(/^(broken|exposed|slow|tidy)(,(broken|exposed|slow|tidy))*$/, {
+    message: 'harm is one of broken, exposed, slow, tidy, or several with commas',
+    excludeEmptyString: true,
+  }),
   check: string().max(60),
   cause: string().max(100),
   folder: string().max(300),
   template: string().max(100),
   host: string().max(253),
   search: string().max(200),
+  /** Key of a group of fixes: only what it removes. */
+  fix: string().max(20),
   muted: string().oneOf(['no', 'only', 'all']).default('no'),
 });
 

@@ -57,9 +57,9 @@ describe('checks of hosts', () => {
       return auditPage(capture(value).page).findings.filter((f) => f.check === 'certificate');
     };
     it('accepts one that lasts, covers both names and comes over TLS 1.3', () => expect(shown({})).to.deep.equal([]));
-    it('finds one that has run out or soon will', () => {
+    it('finds one that has expired or soon will', () => {
       expect(shown({ validTo: '2026-11-01T00:00:00.000Z' })[0]).to.include({ harm: 'broken' });
-      expect(shown({ validTo: '2026-11-22T12:00:00.000Z' })[0]?.title).to.match(/runs out in 10 days/);
+      expect(shown({ validTo: '2026-11-22T12:00:00.000Z' })[0]?.title).to.match(/expires in 10 days/);
     });
     it('finds a missing twin and an old protocol', () => {
       expect(shown({ names: ['www.fernhollow.example'] })[0]?.title).to.match(/does not cover fernhollow\.example/);

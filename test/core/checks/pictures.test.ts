@@ -121,6 +121,7 @@ describe('checks of pictures', () => {
       names.map((n) => `<img src=/${n}>`).join('\n'),
       names.map((n) => img(n)),
       {
+        hero: { timeMs: 9, size: 9, tag: 'title', path: 'html:nth-of-type(1)' },
         pictures: [
           picture(PAGE + 'a.jpg', at(400, 0, 1)),
           picture(PAGE + 'b.jpg', at(-400, 0, 2)),

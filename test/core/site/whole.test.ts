@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { currentSweep } from '../../../src/core/site/currentSweep';
+import { currentSweep, timeOfSweep } from '../../../src/core/site/currentSweep';
 import { followRedirects, linkDepths } from '../../../src/core/site/linkGraph';
 import { PAGE_FLAGS, readPageFilter, writePageFilter } from '../../../src/core/site/pageFilter';
 import {
@@ -163,12 +163,30 @@ describe('core/site/pageFilter', () => {
 });
 
 describe('core/site/currentSweep', () => {
-  it('does not let a sweep that only began push the last one aside', () => {
-    const old = { id: 1, endedAt: '2026-11-01', captures: 4 };
-    const begun = { id: 2, endedAt: null, captures: 0 };
-    expect(currentSweep([begun, old])).to.equal(old);
-    expect(currentSweep([begun])).to.equal(begun);
-    expect(currentSweep([{ ...begun, captures: 1 }, old])).to.include({ id: 2 });
+  const sweep = (id: number, values: object) => ({
+    id,
+    day: '2026-11-02',
+    startedAt: '2026-11-02T09:30:00Z',
+    endedAt: null,
+    captures: 4,
+    ...values,
+  });
+  const old = sweep(1, { day: '2026-11-01', endedAt: '2026-11-01' });
+
+  it('passes over a sweep that only began, failed or was cancelled', () => {
+    const stopped = sweep(2, {});
+    expect(currentSweep([stopped, old])).to.equal(old);
+    expect(currentSweep([sweep(3, { captures: 0 }), stopped])).to.equal(stopped);
+    expect(currentSweep([sweep(4, { startedAt: null }), old])).to.include({ id: 4 });
     expect(currentSweep([])).to.equal(undefined);
+  });
+
+  it('tells sweeps of one day apart by their time', () => {
+    const [a, b] = [sweep(1, {}), sweep(2, { startedAt: '2026-11-02T14:05:00Z' })];
+    expect([timeOfSweep(a, [a, b, old]), timeOfSweep(b, [a, b]), timeOfSweep(a, [a, old])]).to.deep.equal([
+      '09:30',
+      '14:05',
+      undefined,
+    ]);
   });
 });

@@ -40,23 +40,38 @@ export const certificate: Check = {
     const { capture } = subject.page;
     const main = hostOf(capture.page);
     const at = Date.parse(capture.recordedAt);
-    const tell = (host: string, harm: Harm, title: string, plain: string, numbers: Record<string, number> = {}) =>
-      finding({ check: this, subject, harm, target: `https://${host}/*`, path: title, title, plain, numbers });
+    const tell = (
+      fault: string,
+      host: string,
+      harm: Harm,
+      title: string,
+      plain: string,
+      numbers: Record<string, number> = {},
+    ) =>
+      finding({ check: this, subject, harm, target: `https://${host}/*`, path: title, title, plain, numbers, fault });
     const shown = (capture.observations?.certificates ?? []).flatMap((c) => {
       const daysLeft = Math.floor((Date.parse(c.validTo) - at) / 86_400_000);
       const out = [];
       if (daysLeft < 0)
         out.push(
-          tell(c.host, 'broken', `The certificate of ${c.host} has run out`, 'Browsers warn every visitor away.', {
-            daysLeft,
-          }),
+          tell(
+            'expired',
+            c.host,
+            'broken',
+            `The certificate of ${c.host} has expired`,
+            'Browsers warn every visitor away.',
+            {
+              daysLeft,
+            },
+          ),
         );
       else if (daysLeft < limitOf(this, subject, 'daysLeft'))
         out.push(
           tell(
+            'ends soon',
             c.host,
             'exposed',
-            `The certificate of ${c.host} runs out in ${daysLeft} ${daysLeft === 1 ? 'day' : 'days'}`,
+            `The certificate of ${c.host} expires in ${daysLeft} ${daysLeft === 1 ? 'day' : 'days'}`,
             'If nobody renews it, browsers will warn every visitor away from that day on.',
             { daysLeft },
           ),
@@ -64,6 +79,7 @@ export const certificate: Check = {
       if (/^TLS 1(\.[01])?$|^SSL/.test(c.protocol))
         out.push(
           tell(
+            'old protocol',
             c.host,
             'exposed',
             `${c.host} speaks ${c.protocol}, which is given up`,
@@ -73,6 +89,7 @@ export const certificate: Check = {
       if (c.host === main && c.names.length > 0 && !coversHost(c, twinOf(main)) && sameLevel(main))
         out.push(
           tell(
+            'wrong name',
             c.host,
             'tidy',
             `The certificate of ${c.host} does not cover ${twinOf(main)}`,
@@ -90,7 +107,8 @@ export const certificate: Check = {
           harm: 'broken',
           target: load.url,
           load,
-          title: `${hostOf(load.url)} could not prove who it is (${load.error ?? ''})`,
+          fault: 'refused',
+          title: `The certificate of ${hostOf(load.url)} is refused (${load.error ?? ''})`,
           plain: sameSite(hostOf(load.url), main)
             ? 'Browsers refuse what comes from this server.'
             : 'Browsers refuse what comes from this other company’s server.',

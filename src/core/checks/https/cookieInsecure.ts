@@ -37,6 +37,7 @@ export const cookieInsecure: Check = {
               target: load.url,
               load,
               path: name,
+              fault: crossSite ? 'SameSite=None' : 'Secure',
               numbers: { thirdParty: own ? 0 : 1 },
               title: `The cookie ${name} of ${host} is set without Secure${crossSite ? ', though SameSite=None needs it' : ''}`,
               plain: crossSite

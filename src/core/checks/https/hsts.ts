@@ -55,6 +55,7 @@ export const hsts: Check = {
         harm,
         target: load.url,
         load,
+        fault: what.split(' for ')[0],
         numbers: { maxAgeS: said?.maxAgeS ?? 0, includeSubDomains: said?.subdomains ? 1 : 0 },
         title: `${host} ${what} (Strict-Transport-Security)`,
         plain:

@@ -50,6 +50,7 @@ export const httpMention: Check = {
           harm: EXPOSING.has(m.use) ? 'exposed' : 'tidy',
           target: m.url,
           element: m.element,
+          fault: m.use,
           offset: m.offset,
           title: `${WORDS[m.use]} names this site by http (${m.element.tag} ${m.attribute})`,
           plain:

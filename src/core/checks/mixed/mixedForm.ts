@@ -26,6 +26,7 @@ export const mixedForm: Check = {
           harm: masked ? 'tidy' : 'broken',
           target: m.url,
           element: m.element,
+          fault: `${m.element.tag} ${m.attribute}`,
           numbers: { thirdParty: isThirdParty(page, m.url) ? 1 : 0 },
           title: `A form sends over http (${m.element.tag} ${m.attribute}${byWhom(page, m.url)}${masked ? ', masked by upgrade-insecure-requests' : ''})`,
           plain: masked

@@ -28,6 +28,7 @@ export const mixedHint: Check = {
           harm: masksMixed(page) || m.element.tag === 'link' ? 'tidy' : m.attribute === 'ping' ? 'broken' : 'exposed',
           target: m.url,
           element: m.element,
+          fault: `${m.element.tag} ${m.attribute}`,
           numbers: { thirdParty: isThirdParty(page, m.url) ? 1 : 0 },
           title: `${m.element.tag} ${m.attribute} holds ${fileName(m.url)} ready over http${byWhom(page, m.url)}`,
           plain:

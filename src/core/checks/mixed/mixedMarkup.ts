@@ -45,6 +45,7 @@ export const mixedMarkup: Check = {
           target: m.url,
           element: m.element,
           load: page.loadOf(m.url),
+          fault: `${m.element.tag} ${m.attribute}`,
           numbers: { upgradeable: upgradeable ? 1 : 0, thirdParty: isThirdParty(page, m.url) ? 1 : 0 },
           title: `${m.element.tag} ${m.attribute} fetches ${fileName(m.url)} over http (${what}, ${kind}${byWhom(page, m.url)}${masked ? ', masked by upgrade-insecure-requests' : ''})`,
           plain: masked

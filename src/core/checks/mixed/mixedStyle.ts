@@ -30,6 +30,7 @@ export const mixedStyle: Check = {
             target: r.url,
             style: { sheet, offset: r.offset },
             load: page.loadOf(r.url),
+            fault: r.property || r.use,
             numbers: { upgradeable: upgradeable ? 1 : 0 },
             title: `A stylesheet fetches ${fileName(r.url)} over http (${what}, ${upgradeable ? 'upgradeable' : 'blockable'}${r.property ? `, ${r.property}` : ', @import'})`,
             plain: mixedPlain(upgradeable, what),

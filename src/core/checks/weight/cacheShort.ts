@@ -57,6 +57,7 @@ export const cacheShort: Check = {
         load: first,
         files: loads,
         path: `${host} ${why}`,
+        fault: why,
         numbers: { files: loads.length, bytes: loads.reduce((n, l) => n + l.bodyBytes, 0), freshS },
         title: `${one ? `${fileName(first.url)} of ${host}` : `${loads.length} files of ${host}: each`} ${why}`,
         plain: 'Who comes back, or opens a second page, has to fetch or ask for these files again.',

@@ -1,6 +1,6 @@
 import { object, string } from 'yup';
 import { InputError } from '../../../core/capture/errors';
-import { parseVisitor } from '../../../core/load/visitors';
+import { DEFAULT_VISITOR, parseVisitor } from '../../../core/load/visitors';
 import { store } from '../../../engine/services/openedStore';
 import { summariseSites } from '../../../engine/services/summariseSites';
 import { addSite, listSites } from '../../../engine/store/sites';
@@ -8,7 +8,7 @@ import { body, json, query, route } from '../_answer';
 
 /** Sites with the figures of their last sweep for a visitor. */
 export const GET = route(async (context) => {
-  const { visitor } = query(context, object({ visitor: string().default('phone-busy') }));
+  const { visitor } = query(context, object({ visitor: string().default(DEFAULT_VISITOR.id) }));
   return json({ sites: await summariseSites(await store(), parseVisitor(visitor)) });
 });
 

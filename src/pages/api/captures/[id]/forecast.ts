@@ -1,12 +1,12 @@
 import { array, boolean, mixed, object, string } from 'yup';
-import { parseVisitor } from '../../../../core/load/visitors';
+import { DEFAULT_VISITOR, parseVisitor } from '../../../../core/load/visitors';
 import { offerContext, openCapture } from '../../../../engine/services/captureView';
 import { answerForecast, resolveFixes, withMeasuredValues } from '../../../../engine/services/forecastCapture';
 import { store } from '../../../../engine/services/openedStore';
 import { body, idOf, json, notFound, route } from '../../_answer';
 
 const schema = object({
-  visitor: string().default('phone-busy'),
+  visitor: string().default(DEFAULT_VISITOR.id),
   fixes: array(
     object({
       kind: string().required(),

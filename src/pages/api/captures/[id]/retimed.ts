@@ -2,14 +2,14 @@ import { object, string } from 'yup';
 import { applyFixes } from '../../../../core/fixes';
 import { retimedHar } from '../../../../core/handover/retimedHar';
 import { simulate } from '../../../../core/load/simulate';
-import { parseVisitor } from '../../../../core/load/visitors';
+import { DEFAULT_VISITOR, parseVisitor } from '../../../../core/load/visitors';
 import { groupKey } from '../../../../core/plan/groupKey';
 import { VERSION } from '../../../../core/version';
 import { store } from '../../../../engine/services/openedStore';
 import { getCapture } from '../../../../engine/store/captures';
 import { download, idOf, notFound, query, route } from '../../_answer';
 
-const schema = object({ visitor: string().default('phone-busy'), bench: string().max(2000).default('') });
+const schema = object({ visitor: string().default(DEFAULT_VISITOR.id), bench: string().max(2000).default('') });
 
 /** The capture as a HAR 1.2 with the times that a visitor would see with the fixes of a bench applied. */
 export const GET = route(async (context) => {

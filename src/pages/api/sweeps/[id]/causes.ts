@@ -2,6 +2,7 @@ import { number } from 'yup';
 import { store } from '../../../../engine/services/openedStore';
 import { listCauses, listFacets } from '../../../../engine/store/causes';
 import { deviceIn } from '../../../../engine/store/captures';
+import { findingsOfFix } from '../../../../engine/services/findingsOfFix';
 import { countCausesOf } from '../../../../engine/store/findings';
 import { findSweep } from '../../../../engine/store/sweeps';
 import { idOf, json, notFound, query, route } from '../../_answer';
@@ -16,13 +17,13 @@ export const GET = route(async (context) => {
   if (!sweep) return notFound('There is no such sweep.', context.url.pathname);
   const q = query(context, schema);
   const device = await deviceIn(db, sweep.id, q.device as 'phone' | 'desktop');
-  const filter = { ...filterOf(q), sweepId: sweep.id, device };
+  const ids = q.fix ? await findingsOfFix(db, sweep.id, device, q.fix) : undefined;
+  const filter = { ...filterOf(q), ids, sweepId: sweep.id, device };
   const found = await listCauses(db, { ...filter, limit: q.limit });
-  const { concern, muted } = filter;
   return json({
     ...found,
     device,
-    muted: await countCausesOf(db, { sweepId: sweep.id, device, concern, muted: 'only' }),
-    facets: await listFacets(db, { sweepId: sweep.id, device, concern, muted }),
+    muted: await countCausesOf(db, { ...filter, muted: 'only' }),
+    facets: await listFacets(db, filter),
   });
 });

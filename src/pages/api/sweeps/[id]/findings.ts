@@ -1,7 +1,9 @@
+import { parseVisitor, visitorWith } from '../../../../core/load/visitors';
 import { boolean, number, string } from 'yup';
 import { findingsCsv } from '../../../../core/handover/findingsTable';
 import { findingsSarif } from '../../../../core/handover/sarif';
 import { VERSION } from '../../../../core/version';
+import { effectsOfFixes, findingsOfFix } from '../../../../engine/services/findingsOfFix';
 import { findingsSheet } from '../../../../engine/services/sheet';
 import { store } from '../../../../engine/services/openedStore';
 import { deviceIn } from '../../../../engine/store/captures';
@@ -15,6 +17,7 @@ const schema = filterFields.shape({
   descending: boolean().default(false),
   limit: number().integer().min(1).max(10_000).default(200),
   offset: number().integer().min(0).default(0),
+  visitor: string().max(200),
   format: string().oneOf(['json', 'csv', 'sarif', 'xlsx', 'json-file']).default('json'),
 });
 
@@ -29,8 +32,10 @@ export const GET = route(async (context) => {
   const q = query(context, schema);
   const device = await deviceIn(db, sweep.id, q.device as 'phone' | 'desktop');
   const all = q.format !== 'json';
+  const ids = q.fix ? await findingsOfFix(db, sweep.id, device, q.fix) : undefined;
   const found = await listFindings(db, {
     ...filterOf(q),
+    ids,
     sort: q.sort as 'page',
     descending: q.descending,
     sweepId: sweep.id,
@@ -39,11 +44,15 @@ export const GET = route(async (context) => {
     offset: all ? 0 : q.offset,
   });
   const name = `findings-${sweep.day}-${device}`;
+  const table = q.format === 'csv' || q.format === 'xlsx';
+  const effects = table
+    ? await effectsOfFixes(db, sweep.id, device, q.visitor ? parseVisitor(q.visitor) : visitorWith(device))
+    : undefined;
   switch (q.format) {
     case 'csv':
-      return download(findingsCsv(found.rows), 'text/csv; charset=utf-8', `${name}.csv`);
+      return download(findingsCsv(found.rows, effects), 'text/csv; charset=utf-8', `${name}.csv`);
     case 'xlsx':
-      return download(await findingsSheet(found.rows), SHEET_TYPE, `${name}.xlsx`);
+      return download(await findingsSheet(found.rows, effects), SHEET_TYPE, `${name}.xlsx`);
     case 'sarif':
       return download(JSON.stringify(findingsSarif(found.rows, VERSION)), 'application/sarif+json', `${name}.sarif`);
     case 'json-file':

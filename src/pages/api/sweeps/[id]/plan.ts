@@ -1,12 +1,12 @@
 import { number, object, string } from 'yup';
-import { parseVisitor } from '../../../../core/load/visitors';
+import { DEFAULT_VISITOR, parseVisitor } from '../../../../core/load/visitors';
 import { store } from '../../../../engine/services/openedStore';
 import { planSweep } from '../../../../engine/services/planSweep';
 import { findSweep } from '../../../../engine/store/sweeps';
 import { idOf, json, notFound, query, route } from '../../_answer';
 
 const schema = object({
-  visitor: string().default('phone-busy'),
+  visitor: string().default(DEFAULT_VISITOR.id),
   minutes: number().min(0).max(100_000).default(240),
 });
 

@@ -1,5 +1,5 @@
 import { number, object, string } from 'yup';
-import { parseVisitor } from '../../../../core/load/visitors';
+import { DEFAULT_VISITOR, parseVisitor } from '../../../../core/load/visitors';
 import { TASK_COLUMNS, taskRows, tasksMarkdown } from '../../../../core/handover/tasks';
 import { toCsv } from '../../../../core/handover/csv';
 import { store } from '../../../../engine/services/openedStore';
@@ -11,7 +11,7 @@ import { findSweep } from '../../../../engine/store/sweeps';
 import { download, idOf, json, notFound, query, route, SHEET_TYPE } from '../../_answer';
 
 const schema = object({
-  visitor: string().default('phone-busy'),
+  visitor: string().default(DEFAULT_VISITOR.id),
   bench: string().max(2000).default(''),
   scope: string().max(2000).default(''),
   plan: number().integer().min(1),

@@ -1,12 +1,12 @@
 import { array, object, string } from 'yup';
-import { parseVisitor } from '../../../../../core/load/visitors';
+import { DEFAULT_VISITOR, parseVisitor } from '../../../../../core/load/visitors';
 import { FIX_STATES, parseScope, scopeText, type FixState } from '../../../../../core/plan/plan';
 import type { PlanContent } from '../../../../../engine/store/plans';
 
 /** What a plan is saved from. */
 export const planSchema = object({
   name: string().trim().max(120).required('Give the plan a name.'),
-  visitor: string().max(200).default('phone-busy'),
+  visitor: string().max(200).default(DEFAULT_VISITOR.id),
   scope: string().max(2000).default(''),
   fixes: array(
     object({
