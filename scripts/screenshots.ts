@@ -69,8 +69,8 @@ async function glasshouse(page: Page, tab: string) {
 async function sweepShots() {
   const site = await serveDemo(PICTURE_CACHE, { pages: 2000 });
   await shot('sweep-new', '/sites/1/sweep', async (p) => {
-    await p.getByText('What belongs to it').click();
-    await p.getByLabel('No addresses like').fill('/talks/');
+    await p.getByText('Scope').click();
+    await p.getByLabel('Exclude URLs').fill('/talks/');
     await p.getByText('Keeps').waitFor();
   });
   let sweep = '';
@@ -127,7 +127,7 @@ await shot('plan', '/sites/1/plan', async (p) => {
 });
 await shot('visitor', '/sites/1', async (p) => {
   await p.getByRole('button', { name: 'Other visitors' }).click();
-  await p.getByRole('menuitem', { name: 'Make up a visitor …' }).click();
+  await p.getByRole('menuitem', { name: 'New visitor …' }).click();
   await p.getByLabel('Name', { exact: true }).fill('In the train');
   await p.getByLabel('Round trip, ms').fill('300');
   await p.locator('.visitor-preview td.strong', { hasText: ' s' }).first().waitFor();

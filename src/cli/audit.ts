@@ -1,3 +1,4 @@
+import { effectText } from '../core/handover/effectText';
 import { Command } from 'commander';
 import type { Audit } from '../core/plan/audit';
 import type { AuditReport } from '../engine/services/auditReport';
@@ -54,13 +55,8 @@ function printText(report: AuditReport): void {
     const c = fix.forecasts[0];
     if (c)
       console.log(
-        `  ${signed(c.change.lcpMs)} hero (${signed(c.range.lcpMs[0])} to ${signed(c.range.lcpMs[1])}), ${signed(c.change.fcpMs)} first paint  ${fix.title} [${fix.kind}] on ${c.page}`,
+        `  hero paint (LCP): ${effectText(c.change.lcpMs, c.range.lcpMs)}; first paint (FCP): ${effectText(c.change.fcpMs)}  ${fix.title} [${fix.kind}] on ${c.page}`,
       );
   }
   for (const n of report.notExamined) console.log(`\nNot examined: ${n.what}\n  ${n.why}`);
-}
-
-function signed(ms: number): string {
-  const n = Math.round(ms);
-  return `${n > 0 ? '+' : ''}${n} ms`;
 }

@@ -1,3 +1,4 @@
+import { effectText } from '../core/handover/effectText';
 import fs from 'node:fs/promises';
 import { Command } from 'commander';
 import { InputError } from '../core/capture/errors';
@@ -77,21 +78,21 @@ export function forecastCommand(): Command {
 function printText(a: ForecastAnswer): void {
   const row = (name: string, before: number, after: number, range?: readonly [number, number]) =>
     console.log(
-      `${name.padEnd(14)} ${Math.round(before)} -> ${Math.round(after)} ms${range ? `   change ${Math.round(range[0])} to ${Math.round(range[1])} ms` : ''}`,
+      `${name.padEnd(18)} ${Math.round(before)} -> ${Math.round(after)} ms${range ? `   ${effectText(after - before, range)}` : ''}`,
     );
   console.log(`${a.page} for ${a.visitor}, ${a.fixes.length} fixes`);
-  row('hero painted', a.before.lcpMs, a.after.lcpMs, a.range.lcpMs);
-  row('first paint', a.before.fcpMs, a.after.fcpMs, a.range.fcpMs);
+  row('hero paint (LCP)', a.before.lcpMs, a.after.lcpMs, a.range.lcpMs);
+  row('first paint (FCP)', a.before.fcpMs, a.after.fcpMs, a.range.fcpMs);
   row('load', a.before.loadMs, a.after.loadMs, a.range.loadMs);
-  console.log(`bytes          ${Math.round(a.before.bytes / 1000)} -> ${Math.round(a.after.bytes / 1000)} kB`);
+  console.log(`bytes              ${Math.round(a.before.bytes / 1000)} -> ${Math.round(a.after.bytes / 1000)} kB`);
   for (const w of a.why) console.log(w);
   for (const e of a.each ?? [])
     console.log(
-      `  alone ${Math.round(e.change.lcpMs)} ms hero, ${Math.round(e.change.fcpMs)} ms first paint  ${e.fix.kind} ${e.fix.target}`,
+      `  alone: hero paint (LCP) ${effectText(e.change.lcpMs)}, first paint (FCP) ${effectText(e.change.fcpMs)}  ${e.fix.kind} ${e.fix.target}`,
     );
   if (a.trust.recordedLcpMs !== undefined) {
     console.log(
-      `Trust: the recording's hero paint of ${Math.round(a.trust.recordedLcpMs)} ms is re-enacted as ${Math.round(a.trust.reenactedLcpMs)} ms.`,
+      `Trust: the recording's hero paint of ${Math.round(a.trust.recordedLcpMs)} ms is simulated as ${Math.round(a.trust.reenactedLcpMs)} ms.`,
     );
   }
 }

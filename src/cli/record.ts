@@ -66,7 +66,7 @@ export function recordCommand(): Command {
       else
         for (const p of summary)
           progress(
-            `${p.page}: ${p.requests} loads${p.lcpMs === undefined ? '' : `, hero painted at ${Math.round(p.lcpMs)} ms`}${p.notes.map((n) => `\n  note: ${n}`).join('')}`,
+            `${p.page}: ${p.requests} loads${p.lcpMs === undefined ? '' : `, hero paint (LCP) at ${Math.round(p.lcpMs)} ms`}${p.notes.map((n) => `\n  note: ${n}`).join('')}`,
           );
     });
 }

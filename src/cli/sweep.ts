@@ -48,7 +48,7 @@ export function sweepCommand(): Command {
     .description("Visit a site's pages, keep their facts, record those that matter. Ctrl C pauses; --resume goes on.")
     .argument('<home>', 'home address of the site')
     .option('--data <dir>', 'folder for the database')
-    .addOption(new Option('--preset <pace>', 'how hard the server is pressed').choices(PRESETS.map((p) => p.id)))
+    .addOption(new Option('--preset <pace>', 'request rate').choices(PRESETS.map((p) => p.id)))
     .option('--no-links', 'do not follow links')
     .option('--no-sitemaps', 'do not read sitemaps')
     .option('--list <file>', 'txt or csv with addresses')
@@ -218,5 +218,5 @@ async function sentence(store: Store, sweepId: number): Promise<string> {
   const c = await countPages(store, sweepId);
   const sweep = await findSweep(store, sweepId);
   const n = (x: number) => x.toLocaleString('en-GB');
-  return `Sweep ${sweepId} of ${hostOf(sweep?.settings?.home ?? '')}: ${n(c.done)} pages visited, ${n(c.redirects)} redirects, ${n(c.missing)} answered with an error, ${n(c.failed)} failed, ${n(c.skipped)} left out, ${n(c.mentions)} http mentions.`;
+  return `Sweep ${sweepId} of ${hostOf(sweep?.settings?.home ?? '')}: ${n(c.done)} pages visited, ${n(c.redirects)} redirects, ${n(c.missing)} answered with an error, ${n(c.failed)} failed, ${n(c.skipped)} left out, ${n(c.mentions)} http:// URLs.`;
 }

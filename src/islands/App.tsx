@@ -51,9 +51,9 @@ export function App() {
         </>
       ) : (
         <main className="lost">
-          <h1 className="serif">There is nothing here</h1>
+          <h1 className="serif">Page not found</h1>
           <p>
-            <a href="/">Back to the sites</a>
+            <a href="/">All sites</a>
           </p>
         </main>
       )}
@@ -109,7 +109,7 @@ function Screen({ siteId, rest }: { siteId: number; rest: string }) {
 function NothingYet({ siteId }: { siteId: number }) {
   return (
     <>
-      <h1 className="serif">Nothing is known of this site yet</h1>
+      <h1 className="serif">Not swept yet</h1>
       <p>
         <button className="button solid" onClick={() => go(`/sites/${siteId}/sweep`)}>
           Sweep the site
@@ -127,10 +127,10 @@ function NothingRecorded({ siteId }: { siteId: number }) {
   return (
     <>
       <h1 className="serif">No page of this sweep has been recorded by a browser</h1>
-      <p>Findings and forecasts come from recordings. The facts of every page are there already.</p>
+      <p>Findings and forecasts need recordings. Page facts are available.</p>
       <p className="tools">
         <button className="button solid" onClick={() => go(`/sites/${siteId}/pages?view=all`)}>
-          Open its pages
+          Open the pages
         </button>
         <button className="link" onClick={() => go(`/sites/${siteId}/sweep`)}>
           Sweep again, with recordings

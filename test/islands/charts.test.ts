@@ -4,7 +4,7 @@ import { placeDots } from '../../src/islands/charts/dotsLayout';
 import { spreadBars } from '../../src/islands/charts/spreadLayout';
 import { staircaseLayout, wrap } from '../../src/islands/charts/staircaseLayout';
 import { storySide } from '../../src/islands/charts/story/storyLayout';
-import { bytes, change, changeRange, count, ms, range } from '../../src/islands/ui/format';
+import { bytes, effectText, count, ms, range } from '../../src/islands/ui/format';
 import { shortTitles } from '../../src/islands/ui/titles';
 import { simulate } from '../../src/core/load/simulate';
 import { VISITORS } from '../../src/core/load/visitors';
@@ -80,16 +80,26 @@ describe('islands/charts', () => {
 describe('islands/ui/format', () => {
   it('rounds to what is known', () => {
     expect([ms(0), ms(644), ms(949), ms(951), ms(6449)]).to.deep.equal(['0 ms', '640 ms', '950 ms', '1.0 s', '6.4 s']);
-    expect([change(-1530), change(120), change(-12)]).to.deep.equal(['−1.5 s', '+120 ms', 'about 0']);
-    expect([range([2600, 3100]), range([100, 400]), range([400, 1600])]).to.deep.equal([
-      '2.6–3.1 s',
-      '100–400 ms',
-      '0.4–1.6 s',
+    expect([effectText(-1530), effectText(120), effectText(-12)]).to.deep.equal([
+      'saves 1.5 s',
+      'adds 120 ms',
+      'no change',
     ]);
-    expect([changeRange([-3100, -2400]), changeRange([-220, 30]), changeRange([50, 90])]).to.deep.equal([
-      '2.4–3.1 s',
-      '−220 ms to +30 ms',
-      '50–90 ms',
+    expect([range([2600, 3100]), range([100, 400]), range([400, 1600])]).to.deep.equal([
+      '2.6 to 3.1 s',
+      '100 to 400 ms',
+      '0.4 to 1.6 s',
+    ]);
+    expect([
+      effectText(-1300, [-1600, -1200]),
+      effectText(-100, [-220, 30]),
+      effectText(70, [50, 90]),
+      effectText(0, [-100, -50]),
+    ]).to.deep.equal([
+      'saves 1.3 s (1.2 to 1.6 s)',
+      'saves 100 ms (saves 220 ms to adds 30 ms)',
+      'adds 70 ms (50 to 90 ms)',
+      'no change (saves 50 to 100 ms)',
     ]);
     expect([bytes(999), bytes(1500), bytes(2_340_000)]).to.deep.equal(['999 B', '2 kB', '2.3 MB']);
     expect([count(1, 'page'), count(1200, 'page')]).to.deep.equal(['1 page', '1,200 pages']);

@@ -14,10 +14,10 @@ describe('islands/plan', () => {
     const text = (aloneMs: number, addedMs: number, id?: string) =>
       overlapText({ aloneMs, addedMs, ...(id && { coveredBy: { id } }) }, { groups });
     expect(text(-800, -790)).to.equal('');
-    expect(text(-800, -10, 'p')).to.equal('no further gain: already covered by “Preload the heroes”');
-    expect(text(-800, -10)).to.equal('no further gain on top of those above');
-    expect(text(-800, -300, 'p')).to.equal('500 ms won by “Preload the heroes” already');
-    expect(text(-800, -1300)).to.equal('500 ms more together with those above');
+    expect(text(-800, -10, 'p')).to.equal('no further saving: already covered by “Preload the heroes”');
+    expect(text(-800, -10)).to.equal('no further saving on top of those above');
+    expect(text(-800, -300, 'p')).to.equal('500 ms already saved by “Preload the heroes”');
+    expect(text(-800, -1300)).to.equal('500 ms more in combination with those above');
   });
 
   it('offers all pages, templates of several pages and the page at hand as scopes', () => {

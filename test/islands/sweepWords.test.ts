@@ -35,7 +35,7 @@ describe('islands/sweep words', () => {
     expect(jobLine(job({ progress }))).to.equal(
       'fetching pages · 500 of 2,000 · 12 a second · about 2 min left · 3 failed',
     );
-    expect(jobLine(job({ state: 'queued', place: 2 }))).to.equal('waits for 2 jobs before it');
+    expect(jobLine(job({ state: 'queued', place: 2 }))).to.equal('queued behind 2 jobs');
     expect(jobLine(job({ state: 'failed', error: { what: 'It failed.', where: '', next: '' } }))).to.equal(
       'It failed.',
     );
@@ -79,7 +79,7 @@ describe('islands/sweep words', () => {
       'It follows links from the home page and reads the sitemaps on www.fernhollow.example, up to 1,000 pages, at most 5 requests a second. Then a browser records 6 pages as phone and desktop.',
     );
     const none = { ...settings, sitemaps: false, perSecond: 0, captures: { ...settings.captures, maxPages: 0 } };
-    expect(settingsSentence(none)).to.match(/as fast as the server answers, 4 at a time. Nothing is recorded/);
+    expect(settingsSentence(none)).to.match(/as fast as the server responds, 4 at a time. Nothing is recorded/);
     const facts = new Map(settingsFacts({ ...settings, basicAuth: { username: 'gardener', password: 'x' } }));
     expect(facts.get('Signs in')).to.equal('as gardener');
     expect(facts.get('Pace')).to.match(/^Normal/);

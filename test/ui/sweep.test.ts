@@ -48,21 +48,21 @@ describe('ui of sweeps', () => {
 
   it('sets pace, hosts and captures; a wrong setting is told, a stored one comes back', async () => {
     await page.getByRole('radio', { name: /Own server/ }).click();
-    await page.getByText('Who asks, and where').click();
+    await page.getByText('Identity and host map').click();
     await page.getByLabel('Hosts elsewhere').fill('nonsense');
     await page.getByText('Certificates that are not valid').click();
     await page.getByText('What is recorded by a browser').click();
     await page.getByLabel('Pages at most').last().fill('1');
     await page.getByLabel('desktop').click();
     await page.getByLabel('Hosts elsewhere').fill(site.map.join('\n'));
-    await page.getByText('What belongs to it').click();
-    await page.getByLabel('No addresses like').fill('/talks/');
+    await page.getByText('Scope').click();
+    await page.getByLabel('Exclude URLs').fill('/talks/');
     await page.getByRole('button', { name: 'Keep these settings' }).click();
     await page.getByText('Kept.', { exact: true }).waitFor();
     await page.reload();
     await heading('Sweep www.fernhollow.example');
     expect(await page.locator('.lead').innerText()).to.match(
-      /as fast as the server answers, 16 at a time. Then a browser records 1 page as phone\./,
+      /as fast as the server responds, 16 at a time. Then a browser records 1 page as phone\./,
     );
   });
 
@@ -81,7 +81,7 @@ describe('ui of sweeps', () => {
   });
 
   it('shows every page; spreads, flags and words narrow the list, and each can be taken back', async () => {
-    await page.getByRole('button', { name: 'Open its pages' }).click();
+    await page.getByRole('button', { name: 'Open the pages' }).click();
     await heading('Pages');
     await page.locator('.page-table .row').first().waitFor();
     const all = await total();
@@ -91,11 +91,11 @@ describe('ui of sweeps', () => {
     await page.getByText(/^\d+ of \d+ addresses$/).waitFor();
     expect(await total()).to.be.within(1, 10);
     expect(new URL(page.url()).searchParams.get('status')).to.equal('404');
-    await page.getByRole('button', { name: 'Take back: status 404' }).click();
-    await page.getByRole('button', { name: /Nothing links to it/ }).click();
+    await page.getByRole('button', { name: 'Unmute: status 404' }).click();
+    await page.getByRole('button', { name: /Orphan page/ }).click();
     await page.getByText(/^\d+ of \d+ addresses$/).waitFor();
     expect(await total()).to.equal(site.catalogue?.orphans);
-    await page.getByRole('button', { name: 'All pages again' }).click();
+    await page.getByRole('button', { name: 'Clear filters' }).click();
     await page.keyboard.press('Escape');
     await page.locator('h1').click();
     await page.keyboard.press('/');
@@ -112,7 +112,7 @@ describe('ui of sweeps', () => {
     await page.getByRole('button', { name: 'Columns' }).click();
     await page.getByRole('menuitem', { name: 'To missing, hidden' }).click();
     await page.keyboard.press('Escape');
-    await page.getByRole('button', { name: 'To missing', exact: true }).click();
+    await page.getByRole('button', { name: 'Broken links', exact: true }).click();
     const first = page.locator('.page-table .row').first();
     await first.locator('b', { hasText: /^1$/ }).waitFor();
     expect(await first.innerText()).to.match(/\/plants\//);
@@ -128,7 +128,7 @@ describe('ui of sweeps', () => {
   });
 
   it('opens a page by keyboard: its facts, links in and out, mentions with their lines', async () => {
-    await page.getByRole('button', { name: 'All pages again' }).click();
+    await page.getByRole('button', { name: 'Clear filters' }).click();
     const fault = site.catalogue?.planted().find((p) => p.kind === 'missing-link');
     await page.getByLabel('Search pages').fill(new URL(fault?.page ?? '').pathname);
     await page.getByText(/^1 of \d+ addresses$/).waitFor();
@@ -151,8 +151,8 @@ describe('ui of sweeps', () => {
   it('previews what patterns keep, while they are typed', async () => {
     await page.getByRole('link', { name: 'New sweep' }).click();
     await page.getByText('Keeps').waitFor();
-    await page.getByLabel('Only addresses like').fill('/plants/\n/beds/');
-    await page.getByLabel('No addresses like').fill('');
+    await page.getByLabel('Include URLs').fill('/plants/\n/beds/');
+    await page.getByLabel('Exclude URLs').fill('');
     await page.waitForFunction(() =>
       /Keeps 2\d\d of 3\d\d/.test(document.querySelector('.preview')?.textContent ?? ''),
     );
@@ -172,11 +172,11 @@ describe('ui of sweeps', () => {
     await page.getByLabel('Address of a site').fill('http://127.0.0.1:9/');
     await page.keyboard.press('Enter');
     await heading(/^Sweep 127/);
-    await page.getByText('What it obeys').click();
+    await page.getByText('Robots rules').click();
     await page.getByText('Obey robots.txt').click();
     await page.getByRole('button', { name: 'Start the sweep' }).click();
     await page.getByRole('alert').getByText('No page could be fetched').waitFor({ timeout: 60_000 });
     expect(await page.getByRole('alert').innerText()).to.match(/private address/);
-    await page.getByRole('button', { name: 'Try again what failed' }).waitFor();
+    await page.getByRole('button', { name: 'Retry failed' }).waitFor();
   });
 });

@@ -173,7 +173,7 @@ describe('ui', () => {
   it('tells of a finding what its check looks at and when it is fixed', async () => {
     await glasshouse();
     await page.getByRole('tab', { name: /Findings/ }).click();
-    await page.locator('.findings li').first().getByRole('button', { name: 'How it was found' }).click();
+    await page.locator('.findings li').first().getByRole('button', { name: 'Discovery' }).click();
     await page.getByText('Fixed when').waitFor();
     expect(await page.locator('.findings .facts').innerText()).to.match(/Cannot see/);
     await page.keyboard.press('Enter');
@@ -279,14 +279,14 @@ describe('ui', () => {
     await page.getByText(/1 cause,/).waitFor();
     await page.getByRole('link', { name: 'Checks and limits' }).click();
     await page.getByText('the shop is replaced in spring').waitFor();
-    await page.getByRole('button', { name: 'Show again' }).click();
+    await page.getByRole('button', { name: 'Unmute' }).click();
     await page.getByText('the shop is replaced in spring').waitFor({ state: 'detached' });
   });
 
   it('changes a limit, examines the captures by it, and goes back to the default', async () => {
     await open('/sites/1/checks?search=server');
     await page.getByLabel('server-wait waitMs').fill('100');
-    await page.getByRole('button', { name: 'Save and examine again' }).click();
+    await page.getByRole('button', { name: 'Save and run checks again' }).click();
     await page.getByText('the captures were examined by these limits').waitFor({ timeout: 60_000 });
     await page.locator('tr', { hasText: 'server-wait' }).getByRole('button', { name: /^\d+$/ }).click();
     await page
@@ -335,7 +335,7 @@ describe('ui', () => {
   it('gives every chart a summary, a table twin and names for what can be pressed', async () => {
     await open('/sites/1');
     await page.locator('.stair').first().waitFor();
-    expect(await page.locator('.chart svg').first().getAttribute('aria-label')).to.match(/Hero painted: now \d/);
+    expect(await page.locator('.chart svg').first().getAttribute('aria-label')).to.match(/Hero paint (LCP): now \d/);
     await page.getByText('As a table').first().click();
     const rows = await page.locator('.twin[open] tbody tr').count();
     expect(rows).to.equal((await page.locator('.stair').count()) + 1);
@@ -418,12 +418,12 @@ describe('ui', () => {
     await open('/sites/99999');
     await page.getByText('There is no such site.').waitFor();
     await open('/nowhere');
-    await page.getByText('There is nothing here').waitFor();
+    await page.getByText('Page not found').waitFor();
     await open('/sites/1');
     await page.locator('h1 em').waitFor();
     await page.context().setOffline(true);
     await page.getByRole('link', { name: 'Hero' }).click();
-    await page.getByText('The server does not answer.').waitFor();
+    await page.getByText('The server does not respond.').waitFor();
     await page.context().setOffline(false);
     await page.getByRole('button', { name: 'Try again' }).click();
     await page.locator('.findings li').first().waitFor();

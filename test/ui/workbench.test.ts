@@ -143,7 +143,7 @@ describe('ui: workbench', () => {
     await page.waitForFunction((t) => document.querySelector('.bench-bar')?.textContent?.includes(t), hero ?? '?');
     await open(`/sites/1/plan?scope=${encodeURIComponent(param('scope') ?? '')}`);
     await page.getByRole('button', { name: /Put every fix that pays on it/ }).click();
-    const har = JSON.parse(await download('HAR, re-timed')) as {
+    const har = JSON.parse(await download('HAR with forecast timings')) as {
       log: { version: string; pages: { _lens: { lcpMs: number } }[] };
     };
     expect(har.log.version).to.equal('1.2');
@@ -158,7 +158,7 @@ describe('ui: workbench', () => {
     await page.keyboard.press('ArrowRight');
     await page.getByText(/^1 of \d+$/).waitFor();
     await page.keyboard.press('End');
-    expect(await text('.story-line')).to.contain('the hero is painted');
+    expect(await text('.story-line')).to.contain('hero paint (LCP)');
     await page.keyboard.press('ArrowLeft');
     expect(await text('.story-line')).to.match(/glasshouse-dawn\.jpg.*(arriving|asked for)/s);
     await page.keyboard.press('+');
@@ -206,7 +206,7 @@ describe('ui: workbench', () => {
     await open('/sites/1');
     const phone = await text('h1 em');
     await page.getByRole('button', { name: 'Other visitors' }).click();
-    await page.getByRole('menuitem', { name: 'Make up a visitor …' }).click();
+    await page.getByRole('menuitem', { name: 'New visitor …' }).click();
     await page.getByLabel('Round trip, ms').fill('-4');
     await page.getByText('Round trip goes from 0 to 3,000 ms.').waitFor();
     await page.getByLabel('Round trip, ms').fill('600');
@@ -217,7 +217,7 @@ describe('ui: workbench', () => {
     expect(Number.parseFloat(await text('h1 em'))).to.be.above(Number.parseFloat(phone));
     expect(param('visitor')).to.contain('rtt=600');
     await page.getByRole('button', { name: /Visitor: Far away/ }).click();
-    await page.getByRole('menuitem', { name: 'Make up a visitor …' }).click();
+    await page.getByRole('menuitem', { name: 'New visitor …' }).click();
     await page.getByRole('button', { name: 'Delete Far away' }).click();
     await page.getByText('Far away is deleted.').waitFor();
     await page.getByRole('button', { name: 'Undo' }).click();
@@ -261,7 +261,7 @@ describe('ui: workbench', () => {
     await page.route('**/api/sites/1/plans', (r) => (r.request().method() === 'POST' ? r.abort() : r.continue()));
     await page.getByLabel('Name of the plan').fill('Lost');
     await page.getByRole('button', { name: 'Save as a plan' }).click();
-    await page.getByRole('alert').getByText('The server does not answer.').waitFor();
+    await page.getByRole('alert').getByText('The server does not respond.').waitFor();
     expect(await page.getByLabel('Name of the plan').inputValue()).to.equal('Lost');
     await page.unroute('**/api/sites/1/plans');
     await page.getByRole('button', { name: 'Save as a plan' }).click();

@@ -1,4 +1,7 @@
+import { decodeHTML } from 'entities';
 import { header } from './capture';
+import { refuseStrange } from './fileKind';
+import { pageStarts, type NavigationFacts } from './navigations';
 import { decodeText } from './decodeText';
 import type { Capture, Conditions, Header, Load, LoadTimings, Measured } from './capture';
 import { InputError } from './errors';
@@ -26,6 +29,7 @@ export function readHar(input: Uint8Array, fileName = 'file'): ReadCapture[] {
   if (input.length === 0) {
     throw new InputError('The file is empty (0 bytes).', fileName, 'Export the HAR again and check its size.');
   }
+  refuseStrange(input, fileName);
   let json: JsonBytes;
   try {
     json = parseJsonBytes(input);
@@ -43,9 +47,13 @@ export function readHar(input: Uint8Array, fileName = 'file'): ReadCapture[] {
   const groups = new Map<string, Shape[]>();
   const firstPage = pages[0]?.at('id').string('A page has an id.') ?? '';
   const known = new Set(pages.map((p) => p.at('id').string('A page has an id.')));
+  const began = pages
+    .map((p) => ({ id: p.at('id').optionalString() ?? '', at: p.at('startedDateTime').optionalDate() ?? 0 }))
+    .sort((a, b) => a.at - b.at);
   for (const entry of entries) {
     const ref = entry.at('pageref').optionalString();
-    const key = ref !== undefined && (known.has(ref) || known.size === 0) ? ref : firstPage;
+    const named = ref !== undefined && (known.has(ref) || known.size === 0);
+    const key = named ? ref : (pageAt(began, entry) ?? firstPage);
     const list = groups.get(key);
     if (list) list.push(entry);
     else groups.set(key, [entry]);
@@ -53,9 +61,58 @@ export function readHar(input: Uint8Array, fileName = 'file'): ReadCapture[] {
   const out: ReadCapture[] = [];
   for (const [id, list] of groups) {
     const page = pages.find((p) => p.at('id').optionalString() === id);
-    out.push(readPage(json, page, list));
+    const parts = byNavigation(list);
+    const read = parts.map((part, i) => {
+      try {
+        return readPage(json, page, part, { only: parts.length === 1, first: i === 0 });
+      } catch (error) {
+        // Requests before the first document, or after the last, are no page of their own.
+        if (parts.length > 1 && error instanceof InputError && error.what.startsWith('No page document'))
+          return undefined;
+        throw error;
+      }
+    });
+    out.push(...read.filter((r) => r !== undefined));
   }
+  if (out.length === 0)
+    throw new InputError(
+      'No page document among the requests.',
+      '$.log.entries',
+      'Record a page load, not single files.',
+    );
   return out;
+}
+
+/** The page that had begun when an entry without a page of its own was asked for. */
+function pageAt(pages: readonly { id: string; at: number }[], entry: Shape): string | undefined {
+  const at = entry.at('startedDateTime').optionalDate();
+  return at === undefined ? undefined : pages.findLast((p) => p.at <= at + 1)?.id;
+}
+
+/** Entries of one page by the navigations among them, in the order of time. */
+function byNavigation(entries: readonly Shape[]): Shape[][] {
+  const sorted = entries
+    .map((shape) => ({ shape, startMs: shape.at('startedDateTime').date('Every entry has a start time.') }))
+    .sort((a, b) => a.startMs - b.startMs);
+  const facts = sorted.map(({ shape, startMs }): NavigationFacts => {
+    const request = shape.at('request');
+    const response = shape.at('response');
+    const headers = request.at('headers').optionalArray();
+    const own = headers.find((h) => h.at('name').optionalString()?.toLowerCase() === 'sec-fetch-dest');
+    const lens = shape.at('_lens').at('kind').optionalString();
+    return {
+      url: request.at('url').optionalString() ?? '',
+      startMs,
+      endMs: startMs + Math.max(0, shape.at('time').optionalNumber() ?? 0),
+      method: request.at('method').optionalString() ?? 'GET',
+      destination: lens ?? own?.at('value').optionalString()?.toLowerCase(),
+      isHtml: /html/.test(response.at('content').at('mimeType').optionalString() ?? ''),
+      status: response.at('status').optionalNumber() ?? 0,
+      redirectTo: response.at('redirectURL').optionalString() || undefined,
+    };
+  });
+  const starts = pageStarts(facts);
+  return starts.map((from, i) => sorted.slice(from, starts[i + 1]).map((e) => e.shape));
 }
 
 interface RawEntry {
@@ -63,12 +120,17 @@ interface RawEntry {
   readonly startedAt: number;
 }
 
-function readPage(json: JsonBytes, page: Shape | undefined, entries: readonly Shape[]): ReadCapture {
+function readPage(
+  json: JsonBytes,
+  page: Shape | undefined,
+  entries: readonly Shape[],
+  part: { readonly only: boolean; readonly first: boolean },
+): ReadCapture {
   const notes: string[] = [];
   const raw: RawEntry[] = entries
     .map((shape) => ({ shape, startedAt: shape.at('startedDateTime').date('Every entry has a start time.') }))
     .sort((a, b) => a.startedAt - b.startedAt);
-  const pageStart = page?.at('startedDateTime').optionalDate();
+  const pageStart = part.first ? page?.at('startedDateTime').optionalDate() : undefined;
   const firstStart = raw[0]?.startedAt ?? 0;
   const origin = pageStart !== undefined && pageStart <= firstStart ? pageStart : firstStart;
   const secrets = new Set<string>();
@@ -89,8 +151,10 @@ function readPage(json: JsonBytes, page: Shape | undefined, entries: readonly Sh
     const where = raw[0]?.shape.path ?? '$.log.entries';
     throw new InputError('No page document among the requests.', where, 'Record a page load, not single files.');
   }
-  const lens = readPageLens(json, page?.at('_lens'));
-  const timings = page?.at('pageTimings');
+  const lens = part.only ? readPageLens(json, page?.at('_lens')) : undefined;
+  // Of several loads in one page, its timings are those of the first.
+  const timings = part.first ? page?.at('pageTimings') : undefined;
+  if (!part.only) notes.push('The file holds several page loads in one: they were told apart by their documents.');
   const bodiless = loads.filter((l) => l.status === 200 && !bodies.has(l.index)).length;
   if (!bodies.has(documentIndex)) {
     notes.push('The page source is not in the file: checks on markup and style could not look at it.');
@@ -112,7 +176,8 @@ function readPage(json: JsonBytes, page: Shape | undefined, entries: readonly Sh
     requests: loads.length,
   };
   const conditions = lens?.conditions ?? estimateConditions(loads);
-  const title = page?.at('title').optionalString() ?? '';
+  const stated = page?.at('title').optionalString() ?? '';
+  const title = part.only && stated && !/^https?:/i.test(stated) ? stated : (titleIn(document, bodies) ?? stated);
   const first = loads.find((l) => l.kind === 'document') ?? document;
   const capture: Capture = {
     page: document.url,
@@ -323,6 +388,18 @@ function encoded(text: string): Uint8Array {
   // eslint-disable-next-line no-control-regex
   const plain = /^[\x00-\x7f]*$/.test(text) || text.startsWith('\ufeff');
   return new TextEncoder().encode(plain ? text : `\ufeff${text}`);
+}
+
+/** The title that a document states in its source. */
+function titleIn(document: Load, bodies: ReadonlyMap<number, Uint8Array>): string | undefined {
+  const body = bodies.get(document.index);
+  if (!body) return undefined;
+  const { text } = decodeText(
+    body.subarray(0, 200_000),
+    header(document.responseHeaders, 'content-type') ?? 'text/html',
+  );
+  const written = /<title[^>]*>([^<]{1,500})<\/title/i.exec(text)?.[1]?.replace(/\s+/g, ' ').trim();
+  return written ? decodeHTML(written) : undefined;
 }
 
 function cleanBodies(loads: readonly Load[], bodies: Map<number, Uint8Array>, secrets: ReadonlySet<string>): void {

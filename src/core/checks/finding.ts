@@ -99,7 +99,7 @@ export interface Check {
   readonly id: string;
   readonly concern: Concern;
   readonly question: string;
-  readonly looksAt: string;
+  readonly examines: string;
   readonly cannotSee: string;
   /** How to tell that a finding is gone for good. */
   readonly fixedWhen: string;
@@ -219,6 +219,12 @@ export function limitText(threshold: Pick<Threshold, 'unit'>, value: number): st
     default:
       return `${value} ${threshold.unit}`;
   }
+}
+
+/** The ending of an ordinal number: `st` for 21. */
+export function ordinal(n: number): string {
+  const tens = n % 100;
+  return tens >= 11 && tens <= 13 ? 'th' : (['th', 'st', 'nd', 'rd'][n % 10] ?? 'th');
 }
 
 /** Bytes for people: kB and MB of 1000. */

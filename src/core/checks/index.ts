@@ -1,24 +1,24 @@
 import { documentWrite } from './blocking/documentWrite';
 import { fontDisplay } from './blocking/fontDisplay';
 import { fontLate } from './blocking/fontLate';
-import { foreignBlocking } from './blocking/foreignBlocking';
+import { thirdPartyBlocking } from './blocking/thirdPartyBlocking';
 import { importChain } from './blocking/importChain';
-import { inlineScript } from './blocking/inlineScript';
-import { lateStyle } from './blocking/lateStyle';
+import { inlineScriptLarge } from './blocking/inlineScriptLarge';
+import { styleInBody } from './blocking/styleInBody';
 import { redirectInFront } from './blocking/redirectInFront';
 import { scriptBehindStyle } from './blocking/scriptBehindStyle';
 import { scriptBlocking } from './blocking/scriptBlocking';
 import { serverWait } from './blocking/serverWait';
 import { styleBlocking } from './blocking/styleBlocking';
-import { styleMedia } from './blocking/styleMedia';
+import { styleMediaNever } from './blocking/styleMediaNever';
 import { styleUnused } from './blocking/styleUnused';
 import { heroDialog } from './hero/heroDialog';
-import { heroFont } from './hero/heroFont';
+import { heroTextFont } from './hero/heroTextFont';
 import { heroHidden } from './hero/heroHidden';
 import { heroLate } from './hero/heroLate';
 import { heroLazy } from './hero/heroLazy';
 import { heroOtherHost } from './hero/heroOtherHost';
-import { heroPreload } from './hero/heroPreload';
+import { heroPreloadMismatch } from './hero/heroPreloadMismatch';
 import { heroPriority } from './hero/heroPriority';
 import { heroSlides } from './hero/heroSlides';
 import { imageDimensions } from './hero/imageDimensions';
@@ -28,8 +28,8 @@ import { cookieInsecure } from './https/cookieInsecure';
 import { hsts } from './https/hsts';
 import { httpEntrance } from './https/httpEntrance';
 import { httpMention } from './https/httpMention';
-import { linksDetour } from './https/linksDetour';
-import { linksMissing } from './https/linksMissing';
+import { linkRedirected } from './https/linkRedirected';
+import { linkMissing } from './https/linkMissing';
 import { sitemapHttp } from './https/sitemapHttp';
 import { mixedForm } from './mixed/mixedForm';
 import { mixedHint } from './mixed/mixedHint';
@@ -66,8 +66,8 @@ export const CHECKS: readonly Check[] = [
   certificate,
   cookieInsecure,
   addressForm,
-  linksMissing,
-  linksDetour,
+  linkMissing,
+  linkRedirected,
   sitemapHttp,
   mixedMarkup,
   mixedStyle,
@@ -78,12 +78,12 @@ export const CHECKS: readonly Check[] = [
   heroLazy,
   heroLate,
   heroPriority,
-  heroPreload,
+  heroPreloadMismatch,
   heroOtherHost,
   heroHidden,
   heroSlides,
   heroDialog,
-  heroFont,
+  heroTextFont,
   imageDimensions,
   imageOversized,
   imageHeavy,
@@ -108,15 +108,15 @@ export const CHECKS: readonly Check[] = [
   styleBlocking,
   importChain,
   styleUnused,
-  styleMedia,
-  lateStyle,
+  styleMediaNever,
+  styleInBody,
   scriptBehindStyle,
-  foreignBlocking,
+  thirdPartyBlocking,
   redirectInFront,
   fontDisplay,
   fontLate,
   documentWrite,
-  inlineScript,
+  inlineScriptLarge,
   serverWait,
 ];
 

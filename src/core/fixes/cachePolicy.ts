@@ -8,7 +8,7 @@ const KINDS = new Set(['style', 'script', 'image', 'font']);
 /** Files may be kept for the next visit (RFC 9111, 5.2.2). The first visit stays as it is. */
 export const cachePolicy: FixKind = {
   id: 'cache-policy',
-  title: 'Let files be kept',
+  title: 'Cache files',
   order: 70,
   effort: 10,
   offer(findings, context) {
@@ -23,7 +23,7 @@ export const cachePolicy: FixKind = {
         page: context.page,
         target: `${origin}/*`,
         findings: own,
-        title: `Let files of ${hostOf(origin)} be kept for a year`,
+        title: `Cache files of ${hostOf(origin)} for a year`,
         group: origin,
         changes: origin,
       }),

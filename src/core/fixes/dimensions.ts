@@ -4,7 +4,7 @@ import { makeFix, type FixKind } from './fix';
 /** Pictures get width and height, so that their room is kept before they come (HTML, 4.8.3). */
 export const dimensions: FixKind = {
   id: 'dimensions',
-  title: 'Write the sizes of pictures',
+  title: 'Set width and height of pictures',
   order: 51,
   effort: 10,
   offer(findings, context) {

@@ -11,12 +11,12 @@ export const sheetOf = (f: Finding) => f.evidence.source?.url ?? f.target;
 /** Text is shown in another font until its own has come (CSS Fonts 4, 4.9). */
 export const fontSwap: FixKind = {
   id: 'font-swap',
-  title: 'Show text before its font',
+  title: 'Show text while its font loads',
   order: 35,
   effort: 5,
   offer(findings, context) {
     return offerEach(this, aboutOwnFiles(findings, context, sheetOf), context, 'font-display', (f) => ({
-      title: `Show text before ${fileName(f.target)}`,
+      title: `Show text while ${fileName(f.target)} loads`,
       group: f.target,
     }));
   },

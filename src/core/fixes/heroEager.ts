@@ -1,4 +1,4 @@
-import { heroGuise } from '../checks/hero/heroFacts';
+import { lazyTechnique } from '../checks/hero/heroFacts';
 import type { PriorityLevel } from '../load/graph';
 import type { SourceElement } from '../source/document';
 import { DEFERRED_SOURCE } from '../source/mentions';
@@ -17,7 +17,7 @@ const LOADER_CLASS = /^(lazy|lazyload|later|defer|deferred|unveil|b-lazy)$/i;
 /** The hero stands in the markup as a plain picture, so that the scanner finds it. */
 export const heroEager: FixKind = {
   id: 'hero-eager',
-  title: 'Make the hero eager',
+  title: 'Load the hero eagerly',
   order: 30,
   effort: 10,
   offer(findings, context) {
@@ -50,11 +50,11 @@ export const heroEager: FixKind = {
     const url = document.url;
     const element = hero.element;
     const target = fix.target === '*' ? (hero.url ?? '') : fix.target;
-    const guise = heroGuise({ page, hero, sizes });
-    if (guise === 'attribute' && element) return removeAttribute(url, document.text, element, 'loading');
-    if (guise === 'data' && element)
+    const technique = lazyTechnique({ page, hero, sizes });
+    if (technique === 'attribute' && element) return removeAttribute(url, document.text, element, 'loading');
+    if (technique === 'data' && element)
       return [...realSource(page, element, target), ...withoutLoaderClass(page, element)];
-    if (guise === 'background') return behindContent(url, element ?? page.elementAt(hero.path), target);
+    if (technique === 'background') return behindContent(url, element ?? page.elementAt(hero.path), target);
     // A picture built by a script: it stands in the markup from the start.
     const box = parentInSource(page, hero.path);
     return box ? [insertAt(url, box.startTagEnd, `<img src="${inAttribute(target)}" alt="">`)] : [];

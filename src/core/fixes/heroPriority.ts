@@ -5,7 +5,7 @@ import { editFetches, isHero } from './graphEdits';
 /** fetchpriority="high" on the hero (HTML, 2.5.9 fetch priority attributes). */
 export const heroPriority: FixKind = {
   id: 'hero-priority',
-  title: 'Mark the hero as urgent',
+  title: 'Set fetchpriority=high on the hero',
   order: 32,
   effort: 5,
   offer(findings, context) {

@@ -4,12 +4,12 @@ import { offerEach, type FixKind } from './fix';
 /** Browsers that have been here ask by https from then on (RFC 6797): the next visit saves the hop over http. */
 export const hstsFix: FixKind = {
   id: 'hsts',
-  title: 'Hold browsers to https',
+  title: 'Set HSTS',
   order: 71,
   effort: 10,
   offer(findings, context) {
     return offerEach(this, findings, context, 'hsts', (f) => ({
-      title: `Hold browsers to https on ${hostOf(f.target)}`,
+      title: `Set HSTS on ${hostOf(f.target)}`,
       group: hostOf(f.target),
     }));
   },

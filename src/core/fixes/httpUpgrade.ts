@@ -18,7 +18,7 @@ const UNSEEN_BYTES: Readonly<Record<string, number>> = {
 /** An http reference becomes https. What a browser refused loads from then on: right, but not free. */
 export const httpUpgrade: FixKind = {
   id: 'http-upgrade',
-  title: 'Name it by https',
+  title: 'Use https://',
   order: 20,
   effort: 5,
   offer(findings, context) {
@@ -35,7 +35,7 @@ export const httpUpgrade: FixKind = {
         page: context.page,
         target,
         findings: own,
-        title: `Name ${own.every((f) => f.check === 'http-mention') ? `${hostOf(target)} links` : fileName(target)} by https`,
+        title: `Use https:// for ${own.every((f) => f.check === 'http-mention') ? `links to ${hostOf(target)}` : fileName(target)}`,
         group: own.every((f) => f.check === 'http-mention') ? `links ${hostOf(target)}` : target,
       }),
     );

@@ -11,7 +11,7 @@ import { inAttribute } from './head';
 /** An imported sheet is linked in the head, before the sheet that imports it. */
 export const importFlatten: FixKind = {
   id: 'import-flatten',
-  title: 'Link what a stylesheet imports',
+  title: 'Link an imported stylesheet directly',
   order: 39,
   effort: 15,
   offer(findings, context) {

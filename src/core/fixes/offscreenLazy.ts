@@ -9,7 +9,7 @@ export const LAZY_DISTANCE_PX = 1250;
 /** Pictures outside the first screen get loading=lazy (HTML, 2.5.7). Values name how far away each is. */
 export const offscreenLazy: FixKind = {
   id: 'offscreen-lazy',
-  title: 'Make pictures outside the first screen lazy',
+  title: 'Lazy-load pictures below the fold',
   order: 50,
   effort: 15,
   offer(findings, context) {

@@ -6,7 +6,7 @@ import { inAttribute, insertInHead } from './head';
 /** A connection to another host is made early (HTML, 4.6.8.18, link type preconnect). */
 export const preconnect: FixKind = {
   id: 'preconnect',
-  title: 'Connect to a host early',
+  title: 'Preconnect to a host',
   order: 33,
   effort: 5,
   offer(findings, context) {
@@ -23,7 +23,7 @@ export const preconnect: FixKind = {
         page: context.page,
         target: `${origin}/`,
         findings: own,
-        title: `Connect to ${hostOf(origin)} early`,
+        title: `Preconnect to ${hostOf(origin)}`,
         group: origin,
       }),
     );

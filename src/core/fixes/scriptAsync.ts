@@ -6,7 +6,7 @@ import { withScriptMode } from './scriptMode';
 /** A script runs whenever it has come, and nothing waits for it (HTML, 4.12.1, async). */
 export const scriptAsync: FixKind = {
   id: 'script-async',
-  title: 'Run a script whenever it comes',
+  title: 'Load a script async',
   order: 42,
   effort: 15,
   offer(findings, context) {

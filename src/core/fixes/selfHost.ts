@@ -21,7 +21,7 @@ export const selfHost: FixKind = {
     const { page } = context;
     const byUrl = new Map<string, (typeof findings)[number][]>();
     for (const f of findings) {
-      const origin = f.check === 'blocking-third-party' ? originOf(f.target.replace(/\*$/, '')) : undefined;
+      const origin = f.check === 'third-party-blocking' ? originOf(f.target.replace(/\*$/, '')) : undefined;
       for (const load of page.capture.loads) {
         if (!/^(script|style)$/.test(load.kind) || !page.mentionsOf(load.url).some((m) => m.use === 'load')) continue;
         const concerned =

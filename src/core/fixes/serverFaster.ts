@@ -8,12 +8,12 @@ const GOOD_WAIT_MS = 100;
 /** The server answers for the page sooner. `wait`: its think time then, in ms. */
 export const serverFaster: FixKind = {
   id: 'server-faster',
-  title: 'Answer for the page sooner',
+  title: 'Respond to the page request sooner',
   order: 11,
   effort: 240,
   offer(findings, context) {
     return offerEach(this, findings, context, 'server-wait', (f) => ({
-      title: `Answer for ${fileName(f.target)} within ${GOOD_WAIT_MS} ms`,
+      title: `Respond to ${fileName(f.target)} within ${GOOD_WAIT_MS} ms`,
       group: 'server',
       values: { wait: GOOD_WAIT_MS },
     }));

@@ -18,12 +18,12 @@ const SHARE_NEEDED = 0.12;
  */
 export const styleInlineCritical: FixKind = {
   id: 'style-inline-critical',
-  title: 'Inline the rules of the first screen',
+  title: 'Inline the critical CSS',
   order: 40,
   effort: 90,
   offer(findings, context) {
     return offerEach(this, findings, context, 'style-unused', (f) => ({
-      title: `Inline what the first screen needs of ${fileName(f.target)}`,
+      title: `Inline the critical CSS of ${fileName(f.target)}`,
       group: f.target,
       values: { bytes: Math.round(f.evidence.numbers.usedBytes ?? 0) },
     }));

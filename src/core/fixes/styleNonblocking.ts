@@ -8,12 +8,12 @@ import { fetchesOf } from './graphEdits';
 /** A stylesheet is fetched without holding back the first paint: media that does not match until it is in. */
 export const styleNonblocking: FixKind = {
   id: 'style-nonblocking',
-  title: 'Let a stylesheet come later',
+  title: 'Load a stylesheet without blocking',
   order: 41,
   effort: 45,
   offer(findings, context) {
     return offerEach(this, findings, context, 'style-blocking', (f) => ({
-      title: `Let ${fileName(f.target)} come later`,
+      title: `Load ${fileName(f.target)} without blocking`,
       group: f.target,
     }));
   },

@@ -15,7 +15,7 @@ export const styleRemoveUnused: FixKind = {
       const cut = sheet ? cutsOf(context.page, sheet, 'page').reduce((n, e) => n + e.end - e.start, 0) : 0;
       const left = 1 - cut / Math.max(1, sheet?.text.length ?? 1);
       return {
-        title: `Take unused rules out of ${fileName(f.target)}`,
+        title: `Remove unused rules from ${fileName(f.target)}`,
         group: f.target,
         values: { bytes: Math.round((f.evidence.load?.bytes ?? 0) * left) },
       };

@@ -18,7 +18,7 @@ function limits(check: Check): string {
 export function checksMarkdown(): string {
   const parts = CONCERNS.map(({ id, name }) => {
     const own = CHECKS.filter((c) => c.concern === id);
-    return `## ${name}\n\n${own.map((c) => `### \`${c.id}\`\n\n${c.question}\n\n- Looks at: ${c.looksAt}\n- Cannot see: ${c.cannotSee}\n- Harm: ${c.harms.map((h) => h[0]?.toUpperCase() + h.slice(1)).join(', ')}; one cause is ${CAUSE[c.groupedBy ?? 'target']}\n- Standard: ${c.standard}\n- Change: ${c.change}\n- Fixed when: ${c.fixedWhen}\n${limits(c)}`).join('\n')}`;
+    return `## ${name}\n\n${own.map((c) => `### \`${c.id}\`\n\n${c.question}\n\n- Examines: ${c.examines}\n- Cannot see: ${c.cannotSee}\n- Harm: ${c.harms.map((h) => h[0]?.toUpperCase() + h.slice(1)).join(', ')}; one cause is ${CAUSE[c.groupedBy ?? 'target']}\n- Standard: ${c.standard}\n- Change: ${c.change}\n- Fixed when: ${c.fixedWhen}\n${limits(c)}`).join('\n')}`;
   });
   const fixes = [...FIX_KINDS]
     .sort((a, b) => a.order - b.order)

@@ -21,7 +21,7 @@ export const PAGE_COLUMNS = {
   linksOut: 'links out',
   linksMissing: 'links to missing pages',
   linksRedirected: 'links through redirects',
-  mentions: 'http mentions',
+  mentions: 'http:// URLs',
   canonical: 'canonical',
   robots: 'robots',
   language: 'language',

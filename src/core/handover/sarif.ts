@@ -22,7 +22,7 @@ export function findingsSarif(findings: readonly Finding[], version: string): ob
             rules: CHECKS.map((c) => ({
               id: c.id,
               shortDescription: { text: c.question },
-              fullDescription: { text: `Looks at: ${c.looksAt} Cannot see: ${c.cannotSee}` },
+              fullDescription: { text: `Examines: ${c.examines} Cannot see: ${c.cannotSee}` },
               help: { text: `${c.change} Fixed when: ${c.fixedWhen} Standard: ${c.standard}.` },
               properties: { tags: [c.concern] },
             })),

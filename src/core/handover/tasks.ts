@@ -1,6 +1,7 @@
 import type { ServerChange } from '../fixes/serverChange';
 import type { LineChange } from '../fixes/edits';
 import type { Range } from '../load/range';
+import { effectText, timeRangeText, timeText } from './effectText';
 import { FIX_STATES, type FixState } from '../plan/plan';
 
 /** One fix of a plan as a task for whoever does it. */
@@ -37,9 +38,6 @@ export interface TaskHead {
   readonly range: Range;
 }
 
-const seconds = (ms: number) => `${(ms / 1000).toFixed(1)} s`;
-const signed = (ms: number) => `${ms < 0 ? '−' : '+'}${seconds(Math.abs(ms))}`;
-const between = (r: Range | undefined) => (r ? ` (${signed(r[0])} to ${signed(r[1])})` : '');
 const stateName = (state: FixState) => FIX_STATES.find((s) => s.id === state)?.name ?? state;
 
 /** Places of one change that are shown; more of them are counted. */
@@ -51,8 +49,8 @@ export function tasksMarkdown(head: TaskHead, tasks: readonly Task[]): string {
     `# ${inline(head.plan)}: ${inline(head.site)}`,
     '',
     `Sweep of ${head.day}, ${head.pages} ${head.pages === 1 ? 'page' : 'pages'}, ${inline(head.visitor)}. ` +
-      `The main picture of an average page is painted after ${seconds(head.nowMs)}; with all tasks after ` +
-      `${seconds(head.afterMs)} (${seconds(head.range[0])} to ${seconds(head.range[1])}), by forecast.`,
+      `Hero paint (LCP) of an average page: ${timeText(head.nowMs)} now, ` +
+      `${timeText(head.afterMs)} (${timeRangeText(head.range)}) with all tasks, by forecast.`,
     '',
   ];
   tasks.forEach((t, i) => lines.push(...section(t, i + 1)));
@@ -66,13 +64,13 @@ function section(t: Task, n: number): string[] {
     `State: ${stateName(t.state)}`,
     `about ${t.effort} min`,
   ].filter(Boolean);
-  const covered = t.coveredBy ? `; most of it is won by “${inline(t.coveredBy)}” already` : '';
+  const covered = t.coveredBy ? `; most of it is already saved by “${inline(t.coveredBy)}”` : '';
   return [
     `## ${n}. ${inline(t.title)}`,
     '',
     facts.join(' · '),
     '',
-    `Wins, by forecast: ${signed(t.addedMs)}${between(t.addedRange)} on top of the tasks before it; alone ${signed(t.aloneMs)}${between(t.aloneRange)}${covered}.`,
+    `Forecast for hero paint (LCP): ${effectText(t.addedMs, t.addedRange)} on top of the tasks before it; alone: ${effectText(t.aloneMs, t.aloneRange)}${covered}.`,
     '',
     `Pages: ${t.pages.map((p) => `<${p}>`).join(', ')}`,
     '',

@@ -3,7 +3,7 @@ import type { FetchNode, Link } from './graph';
 import { newWindow, acknowledged, lost, rested, type Window } from './congestion';
 import { Packets } from './packets';
 import type { Pool } from './pools';
-import { Turns } from './turns';
+import { StreamScheduler } from './streamScheduler';
 
 /**
  * The network of one visitor, packet by packet: connection setup, slow start, and one bottleneck
@@ -46,7 +46,7 @@ interface Connection {
   readonly window: Window;
   inFlight: number;
   /** Streams with data left to hand over, and turns handed over but not sent. */
-  readonly sending: Turns;
+  readonly sending: StreamScheduler;
   handed: { id: number; left: number }[];
   unsent: number;
   /** Requests out on it (HTTP/1.1 allows one). */
@@ -230,7 +230,7 @@ export class Network {
       ready: false,
       window: newWindow(),
       inFlight: 0,
-      sending: new Turns(pool.h2 && pool.byUrgency),
+      sending: new StreamScheduler(pool.h2 && pool.byUrgency),
       handed: [],
       unsent: 0,
       busy: 0,

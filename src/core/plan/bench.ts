@@ -3,7 +3,7 @@ import type { Fix } from '../fixes/fix';
 import type { LoadGraph, Link } from '../load/graph';
 import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';
 import type { Milestones } from '../load/replay';
-import { drawsOf } from './draws';
+import { samplesOf } from './samples';
 import { averageWith, groupFixes, milestonesWith, type Average, type FixGroup, type PlanPage } from './staircase';
 
 /** What one group of fixes changes, in ms of the average hero paint; negative is a gain. */
@@ -130,7 +130,7 @@ function averageDraws(pages: readonly PlanPage[], fixes: readonly Fix[], link: L
   const sums = new Array<number>(GROUP_DRAWS).fill(0);
   for (const page of pages) {
     const graph = applyFixes(page.graph, fixes);
-    drawsOf(graph, link, GROUP_DRAWS).forEach((m, i) => (sums[i] = (sums[i] ?? 0) + m.lcpMs / pages.length));
+    samplesOf(graph, link, GROUP_DRAWS).forEach((m, i) => (sums[i] = (sums[i] ?? 0) + m.lcpMs / pages.length));
   }
   return sums;
 }
@@ -149,8 +149,8 @@ export function benchRange(
     let lcpMs = 0;
     let fcpMs = 0;
     pages.forEach((p, k) => {
-      const before = drawsOf(p.graph, link)[i];
-      const after = drawsOf(fixed[k] as LoadGraph, link)[i];
+      const before = samplesOf(p.graph, link)[i];
+      const after = samplesOf(fixed[k] as LoadGraph, link)[i];
       lcpMs += ((after?.lcpMs ?? 0) - (before?.lcpMs ?? 0)) / n;
       fcpMs += ((after?.fcpMs ?? 0) - (before?.fcpMs ?? 0)) / n;
     });

@@ -7,7 +7,7 @@ import { repeatVisit } from '../load/repeatVisit';
 import type { Milestones, PathStep, Replay } from '../load/replay';
 import { simulate } from '../load/simulate';
 import type { Visitor } from '../load/visitors';
-import { drawsOf } from './draws';
+import { samplesOf } from './samples';
 
 /** The figures a forecast is about. */
 export interface Figures {
@@ -115,7 +115,7 @@ export function changeRange(graph: LoadGraph, fixed: LoadGraph, link: Link): For
 /** The estimate itself is always inside: where draws all fall to one side, the range reaches up to it. */
 function rangeOf(graph: LoadGraph, fixed: LoadGraph, link: Link, before: Figures, change: Figures): Forecast['range'] {
   if (fixed === graph) return { fcpMs: [0, 0], lcpMs: [0, 0], loadMs: [0, 0] };
-  const draws = drawsOf(graph, link);
+  const draws = samplesOf(graph, link);
   const changes = PERTURBATIONS.map((p, i) => minus(simulate(fixed, link, p).milestones, draws[i] as Milestones));
   const of = (key: 'fcpMs' | 'lcpMs' | 'loadMs') =>
     around(

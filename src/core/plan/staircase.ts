@@ -4,7 +4,7 @@ import type { LoadGraph, Link } from '../load/graph';
 import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';
 import type { Milestones } from '../load/replay';
 import { simulate } from '../load/simulate';
-import { drawsOf } from './draws';
+import { samplesOf } from './samples';
 import { bestOrder } from './search';
 
 /** A page with the fixes offered for it, ready to be re-enacted. */
@@ -75,10 +75,11 @@ export function groupFixes(pages: readonly PlanPage[]): FixGroup[] {
 function groupTitle(first: Fix, targets: number, pages: number): string {
   if (first.kind === 'text-compress' && targets > 1) return `Compress text of ${first.group.split('|')[1] ?? ''}`;
   if (first.kind === 'http-upgrade' && first.group.includes('links '))
-    return `Name ${first.group.split('links ')[1]} by https`;
+    return `Use https:// for links to ${first.group.split('links ')[1]}`;
   if (first.kind === 'image-resize' && targets > 1 && !first.group.endsWith('|hero'))
-    return `Re-encode ${targets} pictures at drawn size`;
-  if (first.group.endsWith('|hero') && pages > 1) return first.title.replace('the hero', 'the heroes');
+    return `Re-encode ${targets} pictures`;
+  if (first.group.endsWith('|hero') && pages > 1)
+    return first.kind === 'image-resize' ? 'Re-encode the heroes' : first.title.replace('the hero', 'the heroes');
   return first.title;
 }
 
@@ -146,8 +147,8 @@ export function averageRange(
     const graph = fixed[i] as LoadGraph;
     // A page that no fix concerns changes in no draw.
     if (graph === page.graph) return;
-    const was = drawsOf(page.graph, link, draws);
-    drawsOf(graph, link, draws).forEach((m, k) => {
+    const was = samplesOf(page.graph, link, draws);
+    samplesOf(graph, link, draws).forEach((m, k) => {
       changes[k] = (changes[k] ?? 0) + (m.lcpMs - (was[k]?.lcpMs ?? 0)) / n;
     });
   });

@@ -1,3 +1,4 @@
+import { InputError } from '../capture/errors';
 import { resolveUrl } from '../capture/url';
 
 /** Parameters that name a visit, not a page. */
@@ -64,4 +65,34 @@ export function folderOf(url: string): string {
   } catch {
     return '/';
   }
+}
+
+/**
+ * A web address that somebody typed: http or https; https is added where no scheme is written.
+ * @param field where it was typed, for the message
+ * @throws InputError for other schemes, for a name and password in it, and for what is no address
+ */
+export function typedAddress(text: string, field: string): URL {
+  const typed = text.trim();
+  const shown = typed.length > 200 ? `${typed.slice(0, 200)}…` : typed;
+  const scheme = /^([a-z][a-z0-9+.-]*):(?!\d)/i.exec(typed)?.[1]?.toLowerCase();
+  if (scheme !== undefined && scheme !== 'http' && scheme !== 'https')
+    throw new InputError(
+      `"${shown}" is ${scheme === 'mailto' ? 'an e-mail address' : scheme === 'file' ? 'a file on a disk' : `a ${scheme}: address`}, not a web page.`,
+      field,
+      'Write an address that begins with http:// or https://.',
+    );
+  let url: URL;
+  try {
+    url = new URL(scheme === undefined ? `https://${typed}` : typed);
+  } catch {
+    throw new InputError(`"${shown}" is not a web address.`, field, 'Write it like https://www.fernhollow.example/.');
+  }
+  if (url.username || url.password)
+    throw new InputError(
+      'The address holds a name and a password.',
+      field,
+      'Leave them out here and put them into the fields for basic authentication.',
+    );
+  return url;
 }

@@ -26,20 +26,20 @@ export const ANSWER_BANDS = [
 
 /** Yes-or-no facts of a page, by which an auditor looks for trouble. */
 export const PAGE_FLAGS = {
-  orphan: { name: 'Nothing links to it', means: 'It is in a sitemap or a list, but no page of the sweep links to it.' },
-  'dead-end': { name: 'Nothing leads on', means: 'A page without a single link: visitors and crawlers end there.' },
+  orphan: { name: 'Orphan page', means: 'It is in a sitemap or a list, but no page of the sweep links to it.' },
+  'dead-end': { name: 'No outgoing links', means: 'A page without a single link: visitors and crawlers end there.' },
   redirect: { name: 'Redirects', means: 'It answers with a redirect, or sends on by meta refresh.' },
   'links-missing': {
-    name: 'Links to missing pages',
+    name: 'Broken links',
     means: 'It links to pages of the site that answer with an error.',
   },
   'links-redirected': { name: 'Links through redirects', means: 'It links to pages of the site that redirect.' },
-  mentions: { name: 'Names http addresses', means: 'Its source names addresses of the site itself by plain http.' },
-  'plain-http': { name: 'Served by http', means: 'The page itself came over plain http.' },
-  noindex: { name: 'Not to be indexed', means: 'A robots directive in its head or headers says noindex.' },
+  mentions: { name: 'Uses http:// URLs', means: 'Its source names addresses of the site itself by plain http.' },
+  'plain-http': { name: 'Served over http', means: 'The page itself came over plain http.' },
+  noindex: { name: 'noindex', means: 'A robots directive in its head or headers says noindex.' },
   'canonical-elsewhere': { name: 'Canonical elsewhere', means: 'Its canonical names another address than its own.' },
   'no-title': { name: 'No title', means: 'A page without a title.' },
-  uncompressed: { name: 'Sent uncompressed', means: 'More than 1 kB of text sent without content coding.' },
+  uncompressed: { name: 'Not compressed', means: 'More than 1 kB of text sent without content coding.' },
   captured: { name: 'Captured', means: 'A real browser recorded it in this sweep.' },
 } as const;
 

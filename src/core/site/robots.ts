@@ -3,6 +3,8 @@ import { ROBOTS_NAME } from './settings';
 
 /** What a robots.txt says to us. */
 export interface Robots {
+  /** Why it could not be had, where the host itself did not answer. */
+  readonly fault?: string;
   /** RFC 9309, section 2.2.2: the longest matching rule wins. */
   allows(url: string): boolean;
   /** Absolute addresses of sitemaps. */
@@ -25,9 +27,9 @@ export function readRobots(url: string, text: string): Robots {
  * What applies when robots.txt did not come (RFC 9309, section 2.3.1): 4xx allows everything, an error of the
  * server or no answer nothing.
  */
-export function robotsWithout(status: number | undefined): Robots {
+export function robotsWithout(status: number | undefined, fault?: string): Robots {
   const unavailable = status !== undefined && status >= 400 && status < 500;
-  return { allows: () => unavailable, sitemaps: [] };
+  return { allows: () => unavailable, sitemaps: [], fault };
 }
 
 function resolve(reference: string, base: string): string[] {

@@ -203,14 +203,14 @@ const MEANS: readonly (readonly [RegExp, string, boolean])[] = [
   [/UND_ERR_HEADERS_TIMEOUT|UND_ERR_BODY_TIMEOUT/, 'no answer came in time', true],
   [/UND_ERR_HEADERS_OVERFLOW|HPE_HEADER_OVERFLOW/, 'the headers are longer than 64 kB', false],
   [/^HPE_|HTTPParserError/, 'the answer is not valid HTTP', false],
-  [/CERT_HAS_EXPIRED/, 'the certificate has run out', false],
+  [/CERT_HAS_EXPIRED/, 'the certificate has expired', false],
   [/ERR_TLS_CERT_ALTNAME_INVALID/, 'the certificate is for another host', false],
   [
     /SELF_SIGNED|UNABLE_TO_VERIFY|UNABLE_TO_GET_ISSUER|DEPTH_ZERO/,
     'the certificate is not signed by a known authority',
     false,
   ],
-  [/ERR_SSL|EPROTO/, 'no secure connection came about (TLS)', false],
+  [/ERR_SSL|EPROTO/, 'no secure connection could be made (TLS)', false],
 ];
 
 function readableError(error: unknown, timedOut: boolean, maxMs: number): Error {

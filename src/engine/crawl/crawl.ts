@@ -247,8 +247,13 @@ class Crawler {
     const { signal } = this.options.control;
     if (signal.aborted) return undefined;
     this.busy.set(page.id, page.url);
-    if (this.settings.obeyRobots && !(await this.robots.of(page.url)).allows(page.url))
-      return failedVisit(page, 'robots.txt asks not to fetch it.', 'skipped');
+    if (this.settings.obeyRobots) {
+      const robots = await this.robots.of(page.url);
+      if (!robots.allows(page.url))
+        return robots.fault === undefined
+          ? failedVisit(page, 'robots.txt asks not to fetch it.', 'skipped')
+          : failedVisit(page, `${robots.fault}.`, 'failed');
+    }
     let answer: Fetched;
     try {
       answer = await this.client.get(page.url, 'page', signal);

@@ -49,8 +49,9 @@ export class RobotsOfHosts {
       return robotsWithout(404);
     } catch (error) {
       if (!(error instanceof FetchError)) throw error;
-      this.onFault(url, `robots.txt cannot be read: ${error.message}.`);
-      return robotsWithout(undefined);
+      const { host } = new URL(origin);
+      this.onFault(url, `${host} could not be asked: ${error.message}.`);
+      return robotsWithout(undefined, `${host}: ${error.message}`);
     }
   }
 }

@@ -42,6 +42,11 @@ export function browserSwitches(mapHosts: readonly string[], acceptAnyCertificat
 /** `HOST[:PORT]=IP[:PORT]` to a resolver rule. @throws InputError */
 export function mapRule(text: string): string {
   const m = /^([a-z0-9.*-]+(?::\d+)?)=(\[[0-9a-f:]+\]|[a-z0-9.-]+)(:\d+)?$/i.exec(text.trim());
-  if (!m) throw new InputError(`"${text}" is not an address map.`, '--map-host', 'Write HOST=IP or HOST:PORT=IP:PORT.');
+  if (!m)
+    throw new InputError(
+      `"${text.trim().slice(0, 200)}" is not a host map.`,
+      'host map',
+      'Write HOST=IP or HOST:PORT=IP:PORT.',
+    );
   return `MAP ${m[1]} ${m[2]}${m[3] ?? ''}`;
 }

@@ -67,8 +67,10 @@ export async function auditHar(
 
 /** Where captures go, when that is not to be found from the pages themselves. */
 export interface ImportTarget {
-  readonly siteId: number;
-  readonly sweepId: number;
+  /** The site that a page belongs to if not stated. */
+  readonly siteId?: number;
+  /** The sweep of the day of the recording if not stated. */
+  readonly sweepId?: number;
   /** Called in the transaction that stores the captures. */
   readonly onStored?: (tx: Store, rows: readonly CaptureRow[]) => Promise<void>;
 }
@@ -90,7 +92,7 @@ export async function importHar(
     const siteId = target?.siteId ?? (await knownSiteOf(store, page))?.id;
     return {
       limits: siteId === undefined ? undefined : await siteLimits(store, siteId),
-      crawl: target && (await crawlFactsOf(store, target.sweepId, page)),
+      crawl: target?.sweepId === undefined ? undefined : await crawlFactsOf(store, target.sweepId, page),
     };
   });
   try {

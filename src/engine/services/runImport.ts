@@ -10,6 +10,8 @@ import type { JobContext } from './runSweep';
 export interface ImportInput {
   readonly file: string;
   readonly fileName: string;
+  /** The site that the captures become part of; the one that each page belongs to if not stated. */
+  readonly siteId?: number;
 }
 
 /**
@@ -27,7 +29,7 @@ export async function runImport(store: Store, jobId: number, context: JobContext
     throw new InputError('The uploaded file is gone.', input.fileName, 'Drop it again.');
   }
   try {
-    const result = await importHar(store, bytes, input.fileName);
+    const result = await importHar(store, bytes, input.fileName, { siteId: input.siteId });
     await saveJobResult(store, jobId, result);
     await fs.rm(input.file, { force: true });
   } catch (error) {

@@ -129,7 +129,7 @@ export interface SweepCounts {
   /** Answered with status 400 or above. */
   readonly missing: number;
   readonly mentions: number;
-  /** Bodies as they travelled. */
+  /** Bodies as transferred. */
   readonly bytes: number;
   /** Why one of the pages failed, or was left out. */
   readonly why: string | null;

@@ -8,12 +8,19 @@ import * as start from './migrations/001-start';
 import * as sweeps from './migrations/002-sweeps';
 import * as causes from './migrations/003-causes';
 import * as plans from './migrations/004-plans';
+import * as checkNames from './migrations/005-check-names';
 import type { Tables } from './schema';
 
 /** An open database. */
 export type Store = Kysely<Tables>;
 
-const MIGRATIONS = { '001-start': start, '002-sweeps': sweeps, '003-causes': causes, '004-plans': plans };
+const MIGRATIONS = {
+  '001-start': start,
+  '002-sweeps': sweeps,
+  '003-causes': causes,
+  '004-plans': plans,
+  '005-check-names': checkNames,
+};
 
 /**
  * Opens the database of a data folder, making both when absent, and brings it up to date.

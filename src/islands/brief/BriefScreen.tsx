@@ -9,7 +9,7 @@ import type { CausesAnswer } from '../concern/causes';
 import { useResource } from '../state/api';
 import { useBench, type Bench } from '../state/bench';
 import { go } from '../state/router';
-import { change, count, inWords, ms, range } from '../ui/format';
+import { effectText, count, inWords, ms, range } from '../ui/format';
 import { ErrorBox, HarmMark, Kbd, Loading, MEANS, Term } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
 import { News } from './News';
@@ -100,7 +100,7 @@ function SlowestHero({ openPage }: { openPage: (id: number) => void }) {
         <a href="#news">news</a>
         {' · '}
         <a href="#not-examined" onClick={() => document.querySelector('#not-examined')?.setAttribute('open', '')}>
-          what was not examined
+          not examined
         </a>
       </span>
     </p>
@@ -252,9 +252,9 @@ function SpeedUpFirst({ stairs }: { stairs: readonly Stair[] }) {
                   {count(s.group.pages, 'page')} · about {s.group.effort} min
                 </td>
                 <td>
-                  <b className={s.wonMs > 40 ? 'gain' : 'soft'}>{change(-s.wonMs)}</b>{' '}
+                  <b className={s.wonMs > 40 ? 'gain' : 'soft'}>{effectText(-s.wonMs)}</b>{' '}
                   <span className="soft">
-                    to {ms(s.lcpMs)} ({range(s.range)})
+                    then {ms(s.lcpMs)} ({range(s.range)})
                   </span>
                 </td>
                 <td className="soft worth-cell">

@@ -42,7 +42,7 @@ export function NotExamined() {
           <button className="link" onClick={() => go(`${base}/checks`)}>
             {count(CHECKS.length, 'check')}
           </button>{' '}
-          cannot see is said beside it.
+          cannot see is shown next to it.
         </li>
         <li>Entrances and certificates that no recording went through.</li>
         <li>Second visits: every figure here is for somebody who comes for the first time.</li>

@@ -1,5 +1,5 @@
 import type { AccuracyPoint } from '../../core/plan/accuracy';
-import { change, ms } from '../ui/format';
+import { effectText, ms } from '../ui/format';
 import { accuracyLayout } from './accuracyLayout';
 
 const SIZE = 420;
@@ -71,8 +71,8 @@ export function AccuracyChart({ points }: { points: readonly AccuracyPoint[] }) 
                   <td>{p.variant}</td>
                   <td>{p.link}</td>
                   <td>{ms(p.base)}</td>
-                  <td>{change(p.measured)}</td>
-                  <td>{change(p.forecast)}</td>
+                  <td>{effectText(p.measured)}</td>
+                  <td>{effectText(p.forecast)}</td>
                 </tr>
               ))}
             </tbody>

@@ -1,5 +1,5 @@
 import type { Staircase } from '../../core/plan/staircase';
-import { change, count, ms, range } from '../ui/format';
+import { effectText, count, ms, range } from '../ui/format';
 import { staircaseLayout } from './staircaseLayout';
 
 /** Hero paint after each next fix, in the best order, with its range. */
@@ -23,7 +23,7 @@ export function StaircaseChart({
         width={width}
         height={height}
         role="img"
-        aria-label={`Hero painted: now ${ms(data.nowMs)}${last ? `, after ${count(data.stairs.length, 'fix', 'fixes')} ${ms(last.lcpMs)}` : ''}`}
+        aria-label={`Hero paint (LCP): now ${ms(data.nowMs)}${last ? `, after ${count(data.stairs.length, 'fix', 'fixes')} ${ms(last.lcpMs)}` : ''}`}
       >
         {ticks.map((t) => (
           <g key={t}>
@@ -40,7 +40,7 @@ export function StaircaseChart({
           <>
             <path d={`M${stopsAt} 14V${height - 46}`} stroke="var(--faint)" strokeDasharray="1 3" />
             <text x={Math.min(stopsAt + 6, width - 168)} y={18}>
-              from here on, under 0.1 s a fix
+              each further fix saves under 0.1 s
             </text>
           </>
         )}
@@ -77,7 +77,7 @@ export function StaircaseChart({
         ))}
         {(y.domain()[1] ?? 0) > 2500 && (
           <text x={48} y={y(2500) + 13} className="gain halo">
-            good for visitors: 2.5 s
+            "good" LCP: 2.5 s
           </text>
         )}
       </svg>
@@ -87,7 +87,7 @@ export function StaircaseChart({
           <thead>
             <tr>
               <th>Fix</th>
-              <th>Hero painted after it</th>
+              <th>Hero paint (LCP) after it</th>
               <th>Range</th>
               <th>Wins here</th>
               <th>Alone</th>
@@ -108,8 +108,8 @@ export function StaircaseChart({
                 <td>{s.group.title}</td>
                 <td>{ms(s.lcpMs)}</td>
                 <td>{range(s.range)}</td>
-                <td>{change(-s.wonMs)}</td>
-                <td>{change(-s.aloneMs)}</td>
+                <td>{effectText(-s.wonMs)}</td>
+                <td>{effectText(-s.aloneMs)}</td>
                 <td>{s.group.pages}</td>
               </tr>
             ))}

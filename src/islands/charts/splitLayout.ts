@@ -17,22 +17,22 @@ export const SPLIT_PARTS: readonly { readonly key: keyof HeroSplit; readonly nam
     {
       key: 'serverMs',
       name: 'server',
-      means: 'Until the first byte of the page: redirects, connection, think time (TTFB).',
+      means: 'Until the first byte of the page: redirects, connection, server wait (TTFB).',
     },
     {
       key: 'untilFoundMs',
-      name: 'until found',
-      means: 'Until the browser learns of the hero’s file: long when a script or a stylesheet names it (load delay).',
+      name: 'until discovered',
+      means: 'Until the browser discovers the hero’s file: long when a script or a stylesheet names it (load delay).',
     },
     {
       key: 'transferMs',
       name: 'transfer',
-      means: 'Until the file is here: its turn among other loads, and its size (load duration).',
+      means: 'Until the file has arrived: queueing behind other loads, and its size (load duration).',
     },
     {
       key: 'untilPaintedMs',
       name: 'until painted',
-      means: 'Until it is on the screen: scripts and styles that hold back drawing (render delay).',
+      means: 'Until it is painted: scripts and styles that block rendering (render delay).',
     },
   ];
 

@@ -47,13 +47,12 @@ export function ChecksScreen({ siteId }: { siteId: number }) {
     setStarted(undefined);
     setDraft(value === undefined ? rest : { ...rest, [key]: value });
   };
-  const fits = (c: Check) => `${c.id} ${c.question} ${c.looksAt}`.toLowerCase().includes(words);
+  const fits = (c: Check) => `${c.id} ${c.question} ${c.examines}`.toLowerCase().includes(words);
   return (
     <>
       <h1 className="serif">Checks and limits</h1>
       <p className="soft lead">
-        What is not listed was looked for and not found: {count(CHECKS.length, 'check')} look at every capture. Limits
-        are this site’s own.
+        Every check runs on every capture: {count(CHECKS.length, 'check')} in all. Limits can differ from site to site.
       </p>
       <div className="tools">
         <input
@@ -66,7 +65,7 @@ export function ChecksScreen({ siteId }: { siteId: number }) {
         {draft && (
           <>
             <button className="button solid" onClick={() => save(draft)}>
-              Save and examine again
+              Save and run checks again
             </button>
             <button className="link" onClick={() => setDraft(undefined)}>
               Discard
@@ -107,7 +106,7 @@ export function ChecksScreen({ siteId }: { siteId: number }) {
               <thead>
                 <tr>
                   <th>Question</th>
-                  <th>Looks at</th>
+                  <th>Examines</th>
                   <th>Cannot see</th>
                   <th>Limits</th>
                   <th className="right">Causes</th>
@@ -121,7 +120,7 @@ export function ChecksScreen({ siteId }: { siteId: number }) {
                       <span className="mono small soft source-line">{c.id}</span>
                       <span className="small soft source-line">{c.standard}</span>
                     </td>
-                    <td className="small">{c.looksAt}</td>
+                    <td className="small">{c.examines}</td>
                     <td className="small soft">{c.cannotSee}</td>
                     <td>
                       {(c.thresholds ?? []).map((t) => (
@@ -191,7 +190,7 @@ function Limit(props: {
           <>
             default {limitText(t, t.value)}{' '}
             <button className="link" onClick={() => props.onChange(undefined)}>
-              back to it
+              Reset
             </button>
             .{' '}
           </>
@@ -213,9 +212,9 @@ function Muted({ mutes, onUnmute }: { mutes: readonly MuteRow[]; onUnmute: (m: M
         <thead>
           <tr>
             <th>What</th>
-            <th>Because</th>
+            <th>Reason</th>
             <th>Since</th>
-            <HeadUnseen>Take back</HeadUnseen>
+            <HeadUnseen>Unmute</HeadUnseen>
           </tr>
         </thead>
         <tbody>
@@ -236,7 +235,7 @@ function Muted({ mutes, onUnmute }: { mutes: readonly MuteRow[]; onUnmute: (m: M
               <td className="soft">{m.createdAt.slice(0, 10)}</td>
               <td className="right">
                 <button className="link" onClick={() => onUnmute(m)}>
-                  Show again
+                  Unmute
                 </button>
               </td>
             </tr>

@@ -20,9 +20,9 @@ import { rateCauses, SORTS, type CausesAnswer, type CauseSort } from './causes';
 
 const QUESTION: Readonly<Record<Concern, string>> = {
   https:
-    'Does every way into this site end, in one permanent hop, at one secure address, and does the site say so itself?',
-  mixed: 'What do secure pages still fetch over http, does a browser refuse or upgrade it, and where is it written?',
-  hero: 'What is the largest thing of the first screen, and what keeps it from coming first?',
+    'Does every way into this site lead to one secure address in one permanent redirect, and do its own links name that address?',
+  mixed: 'What do secure pages still request over http, do browsers block or upgrade it, and where is it written?',
+  hero: 'What is the largest element above the fold (LCP), and what delays it?',
   weight: 'Which files are larger than they need to be?',
   blocking: 'What blocks the first paint?',
 };

@@ -38,7 +38,7 @@ export function PageFactsScreen({ id }: { id: number }) {
         {button('facts', 'Facts')}
         {button('in', 'Links in', p.linksInTotal)}
         {button('out', 'Links out', p.linksOutTotal)}
-        {button('mentions', 'http mentions', p.mentionList.length)}
+        {button('mentions', 'http:// URLs', p.mentionList.length)}
         {button('headers', 'Headers')}
       </div>
       {tab === 'facts' && <Facts page={p} />}
@@ -56,17 +56,17 @@ function Verdict({ page: p }: { page: PageView }) {
   if (p.state === 'failed' || p.state === 'skipped') said.push(p.why ?? p.state);
   if (p.hops.length > 0)
     said.push(
-      `It leads through ${count(p.hops.length, 'redirect')} to ${p.finalUrl ?? 'nowhere'}${p.finalStatus === 0 ? ', in a circle' : ''}.`,
+      `It redirects ${count(p.hops.length, 'time')}, to ${p.finalUrl ?? 'nowhere'}${p.finalStatus === 0 ? ', a redirect loop' : ''}.`,
     );
   if ((p.status ?? 0) >= 400)
-    said.push(`It answers ${p.status ?? ''}; links to it: ${(p.linksIn ?? 0).toLocaleString('en-GB')}.`);
+    said.push(`Status ${p.status ?? ''}; links to it: ${(p.linksIn ?? 0).toLocaleString('en-GB')}.`);
   if (p.state === 'done' && p.status === 200 && p.linksIn === 0 && p.origin !== 'home')
     said.push('No page of the sweep links to it.');
-  if (p.linksMissing) said.push(`It links to ${count(p.linksMissing, 'missing page')}.`);
+  if (p.linksMissing) said.push(`It has ${count(p.linksMissing, 'broken link')}.`);
   if (p.linksRedirected)
     said.push(`It links to ${count(p.linksRedirected, 'address that redirects', 'addresses that redirect')}.`);
   const own = p.mentionList.filter((m) => m.own).length;
-  if (own > 0) said.push(`Its source names addresses of the site by http ${count(own, 'time')}.`);
+  if (own > 0) said.push(`Its source has ${count(own, 'http:// URL')} of this site.`);
   for (const note of p.details?.notes ?? []) said.push(note);
   if (said.length === 0) return null;
   return <p className="lead">{said.join(' ')}</p>;
@@ -131,7 +131,7 @@ function Facts({ page: p }: { page: PageView }) {
     ['Status', p.status ?? p.state],
     ['Fetched', p.fetchedAt ? dayTime(p.fetchedAt) : '–'],
     [
-      'Answer time',
+      'Response time',
       p.answerMs === null ? '–' : `${ms(p.answerMs)} to the first byte, ${ms(p.totalMs ?? 0)} to the last`,
     ],
     ['Content type', p.type ?? '–'],
@@ -139,7 +139,7 @@ function Facts({ page: p }: { page: PageView }) {
       'Size',
       p.decodedBytes === null
         ? '–'
-        : `${bytes(p.decodedBytes)}, travelled as ${bytes(p.transferBytes ?? 0)}${p.encoding ? ` (${p.encoding})` : ', without content coding'}`,
+        : `${bytes(p.decodedBytes)}, transferred as ${bytes(p.transferBytes ?? 0)}${p.encoding ? ` (${p.encoding})` : ', not compressed'}`,
     ],
     ['Protocol', p.protocol ?? '–'],
     ['Character encoding', p.details?.charset ?? '–'],
@@ -148,7 +148,7 @@ function Facts({ page: p }: { page: PageView }) {
     ['Canonical', p.canonical === null ? '–' : p.canonical === p.url ? 'itself' : p.canonical],
     ['Robots directives', p.robots || 'none'],
     ['Base', p.base ?? 'none'],
-    ['Depth', p.depth === null ? 'no link leads here' : count(p.depth, 'link') + ' from the home page'],
+    ['Depth', p.depth === null ? 'no links in' : count(p.depth, 'link') + ' from the home page'],
     ['Found by', p.origin],
     ['In sitemap', p.inSitemap ?? 'none'],
     ['Template', p.templateName ? `${p.templateName}, ${count(p.templatePages ?? 0, 'page')}` : '–'],
@@ -159,7 +159,7 @@ function Facts({ page: p }: { page: PageView }) {
     <div className="facts wide">
       {p.hops.length > 0 && (
         <section>
-          <h2>The way it leads</h2>
+          <h2>Redirect chain</h2>
           <ol className="hops">
             {p.hops.map((h) => (
               <li key={h.url}>
@@ -169,7 +169,7 @@ function Facts({ page: p }: { page: PageView }) {
               </li>
             ))}
             <li>
-              <span className="mono small">{p.finalUrl}</span> <b>{p.finalStatus || 'in a circle'}</b>
+              <span className="mono small">{p.finalUrl}</span> <b>{p.finalStatus || 'redirect loop'}</b>
             </li>
           </ol>
         </section>
@@ -208,11 +208,7 @@ function Links({ rows, total, way }: { rows: readonly LinkRow[]; total: number; 
   useKeys({ '/': () => search.current?.focus() });
   const shown = rows.filter((r) => `${r.url} ${r.text} ${r.title ?? ''}`.toLowerCase().includes(words.toLowerCase()));
   if (total === 0)
-    return (
-      <p className="soft">
-        {way === 'in' ? 'No page of the sweep links to it.' : 'There is no link on it: nothing leads on.'}
-      </p>
-    );
+    return <p className="soft">{way === 'in' ? 'No page of the sweep links to it.' : 'No outgoing links.'}</p>;
   return (
     <>
       <div className="tools">
@@ -280,7 +276,7 @@ function End({ link: r }: { link: LinkRow }) {
 }
 
 function Mentions({ page: p }: { page: PageView }) {
-  if (p.mentionList.length === 0) return <p className="soft">Its source names no address by plain http.</p>;
+  if (p.mentionList.length === 0) return <p className="soft">Its source has no http:// URL.</p>;
   const use: Readonly<Record<string, string>> = {
     load: 'loaded',
     link: 'a link',

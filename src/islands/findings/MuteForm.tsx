@@ -51,7 +51,7 @@ export function MuteForm(props: {
         ref={box}
         value={reason}
         onChange={(e) => setReason(e.target.value)}
-        placeholder="because …"
+        placeholder="Reason"
         aria-label="Reason for muting"
         maxLength={500}
         required

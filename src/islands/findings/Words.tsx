@@ -24,7 +24,7 @@ export function About({ finding: f }: { finding: Finding }) {
         <dt>Fixed when</dt>
         <dd>{check?.fixedWhen}</dd>
         <dt>Looks at</dt>
-        <dd>{check?.looksAt}</dd>
+        <dd>{check?.examines}</dd>
         <dt>Cannot see</dt>
         <dd>{check?.cannotSee}</dd>
         {figures.length > 0 && (

@@ -2,7 +2,7 @@ import { useBench } from '../state/bench';
 import { go } from '../state/router';
 import { useSession } from '../state/session';
 import { BenchBar } from '../charts/BenchBar';
-import { bytes, change, count, ms } from '../ui/format';
+import { bytes, effectText, count, ms } from '../ui/format';
 import { Kbd, MEANS, Term } from '../ui/parts';
 import { useKeys } from '../ui/useKeys';
 import { useReorder } from '../ui/useReorder';
@@ -22,7 +22,7 @@ export function BenchPanel() {
       <aside className="bench folded">
         <button onClick={() => setBenchOpen(true)} aria-expanded={false}>
           Bench · {count(chosen.length, 'fix', 'fixes')}
-          {answer && chosen.length > 0 ? ` · hero ${change(answer.after.lcpMs - answer.now.lcpMs)}` : ''}
+          {answer && chosen.length > 0 ? ` · ${effectText(answer.after.lcpMs - answer.now.lcpMs)}` : ''}
         </button>
       </aside>
     );
@@ -33,7 +33,7 @@ export function BenchPanel() {
         <b>Bench</b>
         <span className="soft">
           {count(chosen.length, 'fix', 'fixes')} · <ScopePick />{' '}
-          <button className="link" onClick={() => setBenchOpen(false)} aria-label="Fold the bench">
+          <button className="link" onClick={() => setBenchOpen(false)} aria-label="Collapse the bench">
             ›
           </button>
         </span>
@@ -45,8 +45,8 @@ export function BenchPanel() {
             {visitor.name.toLowerCase()}
           </p>
           <BenchBar
-            name={<Term means={MEANS.lcp}>Hero painted</Term>}
-            label="Hero painted"
+            name={<Term means={MEANS.lcp}>Hero paint (LCP)</Term>}
+            label="Hero paint (LCP)"
             now={answer.now.lcpMs}
             after={answer.after.lcpMs}
             range={answer.range?.lcpMs}
@@ -54,8 +54,8 @@ export function BenchPanel() {
             scale={Math.max(answer.now.lcpMs, answer.after.lcpMs)}
           />
           <BenchBar
-            name={<Term means={MEANS.fcp}>First paint</Term>}
-            label="First paint"
+            name={<Term means={MEANS.fcp}>First paint (FCP)</Term>}
+            label="First paint (FCP)"
             now={answer.now.fcpMs}
             after={answer.after.fcpMs}
             range={answer.range?.fcpMs}
@@ -94,10 +94,10 @@ export function BenchPanel() {
               />
               <span>{group.title}</span>
               <b className={effect && effect.addedMs < -40 ? 'gain' : effect && effect.addedMs > 40 ? 'cost' : 'soft'}>
-                {effect ? change(effect.addedMs) : '…'}
+                {effect ? effectText(effect.addedMs) : '…'}
               </b>
               <small>
-                alone {effect ? change(effect.aloneMs) : '…'} · {count(group.pages, 'page')}
+                alone {effect ? effectText(effect.aloneMs) : '…'} · {count(group.pages, 'page')}
                 {overlap ? ` · ${overlap}` : ''}
               </small>
             </li>
@@ -119,7 +119,7 @@ export function BenchPanel() {
       )}
       <p className="small bench-links">
         <button className="link" onClick={() => go(`/sites/${bench.site.value?.id ?? ''}/plan`)}>
-          Plan, target, hand over
+          Plan and export
         </button>
         <button className="link" onClick={() => go(`/sites/${bench.site.value?.id ?? ''}/trust`)}>
           How far can I trust this?

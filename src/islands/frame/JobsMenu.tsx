@@ -13,7 +13,7 @@ export function JobsMenu() {
   return (
     <Menu position="bottom-end" width={380}>
       <Menu.Target>
-        <button className="pick" title={`${open.length} under way`}>
+        <button className="pick" title={`${open.length} running`}>
           Jobs{' '}
           {open.length > 0 && (
             <b>
@@ -25,7 +25,7 @@ export function JobsMenu() {
       </Menu.Target>
       <Menu.Dropdown>
         {cut && <Menu.Label>The connection to the server is cut; trying again.</Menu.Label>}
-        {jobs?.length === 0 && <Menu.Label>Nothing has been started yet.</Menu.Label>}
+        {jobs?.length === 0 && <Menu.Label>No jobs yet.</Menu.Label>}
         {jobs?.slice(0, 8).map((j) => (
           <Menu.Item key={j.id} onClick={() => openJob(j)} disabled={j.siteId === null}>
             <div className="between">

@@ -10,7 +10,7 @@ import { useBench, type Bench } from '../state/bench';
 import { go } from '../state/router';
 import { useSession } from '../state/session';
 import { useVisitors } from '../state/visitors';
-import { change, count } from '../ui/format';
+import { effectText, count } from '../ui/format';
 import { visitorFacts } from '../visitors/VisitorSwitch';
 
 const [store, palette] = createSpotlight();
@@ -42,7 +42,7 @@ export function Palette() {
           description: visitorFacts(v),
           onClick: () => bench.setVisitor(v.id),
         })),
-        { id: 'make visitor', label: 'Make up a visitor …', onClick: () => editVisitor(bench.visitor) },
+        { id: 'make visitor', label: 'New visitor …', onClick: () => editVisitor(bench.visitor) },
       ],
     },
     {
@@ -82,18 +82,18 @@ function actionsOf(bench: Bench, base: string): SpotlightActionData[] {
     bench.canUndo && { id: 'undo', label: 'Undo the last change of the bench', onClick: bench.undo },
     chosen && {
       id: 'order',
-      label: 'Put the bench into its best order',
+      label: 'Sort the bench into the best order',
       onClick: () => void bench.order(bench.chosen).then(bench.choose),
     },
     {
       id: 'paying',
-      label: 'Put every fix that pays on the bench',
+      label: 'Put all worthwhile fixes on the bench',
       onClick: () => {
         const stairs = bench.staircase?.staircase;
         if (stairs) bench.choose(stairs.stairs.slice(0, stairs.paying).map((s) => s.group.id));
       },
     },
-    { id: 'target', label: 'Find the way to a target', onClick: () => go(`${base}/plan`) },
+    { id: 'target', label: 'Find fixes for a target', onClick: () => go(`${base}/plan`) },
     { id: 'save', label: 'Save the bench as a plan', onClick: () => go(`${base}/plan`) },
     { id: 'sweep', label: 'Sweep the site again', onClick: () => go(`${base}/sweep`) },
   ].filter((a) => typeof a === 'object');
@@ -124,7 +124,7 @@ function fixesOf(bench: Bench): SpotlightActionData[] {
     return {
       id: `fix ${g.id}`,
       label: `${on ? 'Take off' : 'Put on'}: ${g.title}`,
-      description: `${count(g.pages, 'page')}, about ${g.effort} min${stair ? `, alone ${change(-stair.aloneMs)}` : ''}`,
+      description: `${count(g.pages, 'page')}, about ${g.effort} min${stair ? `, alone ${effectText(-stair.aloneMs)}` : ''}`,
       onClick: () => bench.toggle(g.id),
     };
   });

@@ -29,7 +29,7 @@ const KEYS: readonly { readonly where: string; readonly keys: readonly (readonly
       ['[ / ]', 'previous / next page'],
       ['→ / ←', 'along what the hero waits for, step by step (in the picture of the load)'],
       ['+ / − / 0', 'zoom in, out, all (there too)'],
-      ['Esc', 'let go of step and span'],
+      ['Esc', 'clear step and span'],
     ],
   },
   {

@@ -31,7 +31,7 @@ export function TopBar() {
       </button>
       <JobsMenu />
       <button className="pick keys" onClick={() => setHelpOpen(true)} title="Keyboard shortcuts">
-        Keys <Kbd>?</Kbd>
+        Shortcuts <Kbd>?</Kbd>
       </button>
       <ThemeButton />
     </header>

@@ -27,12 +27,12 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
                 [
                   ['Server', 'serverMs', MEANS.ttfb],
                   [
-                    'Until found',
+                    'Until discovered',
                     'untilFoundMs',
-                    'From the first byte of the page until the browser knows of the file.',
+                    'From the first byte of the page until the browser discovers the file.',
                   ],
-                  ['Transfer', 'transferMs', 'From being found until the whole file is there, queues included.'],
-                  ['Until painted', 'untilPaintedMs', 'From the file being there until it is on the screen.'],
+                  ['Transfer', 'transferMs', 'From discovery until the whole file has arrived, queueing included.'],
+                  ['Until painted', 'untilPaintedMs', 'From the arrival of the file until it is painted.'],
                 ] as const
               ).map(([name, key, means]) => (
                 <tr key={key}>
@@ -45,7 +45,7 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
               ))}
               <tr className="sum">
                 <td>
-                  <Term means={MEANS.lcp}>Hero painted</Term>
+                  <Term means={MEANS.lcp}>Hero paint (LCP)</Term>
                 </td>
                 <td className="right cost">{ms(story.now.milestones.lcpMs)}</td>
                 <td className="right gain">{ms(story.after.milestones.lcpMs)}</td>
@@ -72,8 +72,8 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
         </table>
         <p className="soft small">
           {trust.gap === undefined
-            ? 'The file does not say when the hero was painted: there is nothing to compare with.'
-            : `The re-enacted hero paint is ${Math.abs(Math.round(trust.gap * 100))} % ${trust.gap < 0 ? 'earlier' : 'later'} than the recorded one.`}{' '}
+            ? 'The file does not state the hero paint (LCP), so there is nothing to compare.'
+            : `The simulated hero paint (LCP) is ${Math.abs(Math.round(trust.gap * 100))} % ${trust.gap < 0 ? 'earlier' : 'later'} than the recorded one.`}{' '}
           <button className="link" onClick={() => go(`/sites/${site.value?.id ?? ''}/trust`)}>
             How far can I trust this?
           </button>

@@ -6,7 +6,7 @@ import { MuteForm, MutedNotice, unmute } from '../findings/MuteForm';
 import { About, Words } from '../findings/Words';
 import { useBench } from '../state/bench';
 import type { CaptureView, ShownFinding } from '../state/types';
-import { change, changeRange } from '../ui/format';
+import { effectText, effectRangeText } from '../ui/format';
 import { HarmMark } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
 import { moveRow, useKeys } from '../ui/useKeys';
@@ -119,7 +119,7 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
                   className="link"
                   onClick={() => f.muted && void unmute(view.row.siteId, f.muted.id).then(onChanged)}
                 >
-                  Show again
+                  Unmute
                 </button>
               </p>
             )}
@@ -135,11 +135,11 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
                   <span>{x.title}</span>
                   {effect && (
                     <span className={effect.lcpMs < -40 ? 'gain' : effect.lcpMs > 40 ? 'cost' : 'soft'}>
-                      {change(effect.lcpMs)}{' '}
+                      {effectText(effect.lcpMs)}{' '}
                       <span className="soft">
                         hero
-                        {Math.abs(effect.lcpMs) >= 40 ? ` (${changeRange(effect.range)})` : ''}
-                        {Math.abs(effect.fcpMs) >= 40 ? `, first paint ${change(effect.fcpMs)}` : ''}
+                        {Math.abs(effect.lcpMs) >= 40 ? ` (${effectRangeText(effect.range, effect.lcpMs < 0)})` : ''}
+                        {Math.abs(effect.fcpMs) >= 40 ? `, first paint ${effectText(effect.fcpMs)}` : ''}
                       </span>
                     </span>
                   )}
@@ -152,7 +152,7 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
                 aria-expanded={open === f.id}
                 onClick={() => setOpen((o) => (o === f.id ? undefined : f.id))}
               >
-                {open === f.id ? 'Less' : 'How it was found'}
+                {open === f.id ? 'Less' : 'Discovery'}
               </button>
               {!f.muted && (
                 <button className="link soft" onClick={() => setMuting(f.id)}>

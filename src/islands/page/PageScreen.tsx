@@ -37,10 +37,19 @@ export function PageScreen({ id }: { id: number }) {
     if (next) go(`${base}/pages/${next.captureId}?tab=${tab}`);
   };
   useKeys({ '[': () => move(-1), ']': () => move(1) });
-  useOtherDevice(view.value, id, base);
+  const elsewhere = useOtherCapture(view.value, id, base);
   if (view.error) return <ErrorBox error={view.error} retry={view.reload} />;
   const v = view.value;
   const page = bench.pages.find((p) => p.captureId === id);
+  if (v && elsewhere)
+    return (
+      <p className="soft">
+        This capture is not part of what is shown: {elsewhere}{' '}
+        <button className="link" onClick={() => go(`${base}/pages`)}>
+          All recorded pages
+        </button>
+      </p>
+    );
   if (!v || !page) return <Loading what="Reading the capture" />;
   const show = (next: Tab) => setQuery({ tab: next });
   return (
@@ -139,14 +148,26 @@ function useStory(id: number): StoryAnswer | undefined {
   return story?.captureId === id ? story : undefined;
 }
 
-/** When the visitor's device changes, the same page as recorded with the other device is shown. */
-function useOtherDevice(v: CaptureView | undefined, id: number, base: string): void {
-  const { pages, data } = useBench();
+/**
+ * A capture that the lists of this visitor and sweep do not hold is looked for where it is: in its own sweep, with the
+ * other device, or as a newer recording of the same page. Says why when it is nowhere.
+ */
+function useOtherCapture(v: CaptureView | undefined, id: number, base: string): string | undefined {
+  const { pages, data, site, sweepId } = useBench();
+  const ready = v !== undefined && data.value !== undefined && !data.loading;
+  const missing = ready && !pages.some((p) => p.captureId === id);
+  const ofOtherSweep =
+    missing && v.row.sweepId !== sweepId && (site.value?.sweeps.some((s) => s.id === v.row.sweepId) ?? false);
+  const same = missing ? data.value?.pages.find((p) => p.row.page === v.row.page && p.row.id !== id) : undefined;
   useEffect(() => {
-    if (!v || v.row.device === data.value?.device || pages.some((p) => p.captureId === id)) return;
-    const twin = data.value?.pages.find((p) => p.row.page === v.row.page) ?? data.value?.pages[0];
-    if (twin && twin.row.id !== id) go(`${base}/pages/${twin.row.id}${window.location.search}`);
-  }, [v, id, base, pages, data.value]);
+    if (!missing || !v) return;
+    if (ofOtherSweep) setQuery({ sweep: String(v.row.sweepId) });
+    else if (same) go(`${base}/pages/${same.row.id}${window.location.search}`);
+  }, [missing, ofOtherSweep, same, v, base]);
+  if (!missing || ofOtherSweep || same) return undefined;
+  return v.row.device === data.value?.device
+    ? 'it was replaced by a newer recording.'
+    : `the page was recorded as ${v.row.device} only.`;
 }
 
 function HeroSentence({ v, story, benchEmpty }: { v: CaptureView; story: StoryAnswer; benchEmpty: boolean }) {
@@ -154,8 +175,7 @@ function HeroSentence({ v, story, benchEmpty }: { v: CaptureView; story: StoryAn
   if (now.heroPlace === 0) {
     return (
       <>
-        The largest thing of the first screen is text ({v.hero.label ?? 'text'}): it is drawn at{' '}
-        {ms(now.milestones.lcpMs)}
+        The hero is text ({v.hero.label ?? 'text'}), painted at {ms(now.milestones.lcpMs)}
         {benchEmpty ? '.' : `, with the bench at ${ms(after.milestones.lcpMs)}.`}
       </>
     );
@@ -163,10 +183,10 @@ function HeroSentence({ v, story, benchEmpty }: { v: CaptureView; story: StoryAn
   const found = now.split.serverMs + now.split.untilFoundMs;
   return (
     <>
-      The hero is load number {now.heroPlace} of {now.milestones.requests}: the browser learns of it {ms(found)} in
+      The hero is request {now.heroPlace} of {now.milestones.requests}, discovered at {ms(found)}
       {benchEmpty
         ? '.'
-        : `; with the bench it is number ${after.heroPlace}, known after ${ms(after.split.serverMs + after.split.untilFoundMs)}.`}{' '}
+        : `; with the bench it is request ${after.heroPlace}, discovered at ${ms(after.split.serverMs + after.split.untilFoundMs)}.`}{' '}
       {story.why.join(' ')} {count(v.findings.filter((f) => !f.muted).length, 'finding')}.
     </>
   );

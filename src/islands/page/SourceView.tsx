@@ -41,10 +41,10 @@ export function SourceView({ view, line }: { view: CaptureView; line?: number })
         {found > 1 && (
           <>
             <button className="link" onClick={() => editor.current?.step(marks, -1)}>
-              Line before
+              Previous
             </button>
             <button className="link" onClick={() => editor.current?.step(marks, 1)}>
-              Next line
+              Next
             </button>
           </>
         )}

@@ -105,9 +105,9 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
         <Loading what="Reading pages" />
       ) : windows.total === 0 ? (
         <p className="soft">
-          No page fits.{' '}
+          No match.{' '}
           <button className="link" onClick={() => setFilter({})}>
-            All pages again
+            Clear filters
           </button>
         </p>
       ) : (
@@ -172,7 +172,7 @@ function ColumnMenu({ chosen }: { chosen: readonly Column[] }) {
           </Menu.Item>
         ))}
         <Menu.Divider />
-        <Menu.Item onClick={() => set(DEFAULT_COLUMNS)}>As at first</Menu.Item>
+        <Menu.Item onClick={() => set(DEFAULT_COLUMNS)}>Reset</Menu.Item>
       </Menu.Dropdown>
     </Menu>
   );

@@ -1,7 +1,7 @@
 import { useMemo, useRef, useState } from 'react';
 import { useBench } from '../state/bench';
 import { go } from '../state/router';
-import { bytes, change, ms } from '../ui/format';
+import { bytes, effectText, ms } from '../ui/format';
 import { MEANS, Term } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
 import { SortHead, sortRows, type Sort } from '../ui/SortHead';
@@ -56,9 +56,9 @@ export function CapturedPages() {
         <thead>
           <tr>
             {head('title', 'Page', false)}
-            {head('hero', <Term means={MEANS.lcp}>Hero painted</Term>)}
+            {head('hero', <Term means={MEANS.lcp}>Hero paint (LCP)</Term>)}
             {head('after', 'With the bench')}
-            {head('first', <Term means={MEANS.fcp}>First paint</Term>)}
+            {head('first', <Term means={MEANS.fcp}>First paint (FCP)</Term>)}
             {head('requests', 'Loads')}
             {head('bytes', 'Size')}
             {head('findings', 'Findings')}
@@ -80,7 +80,7 @@ export function CapturedPages() {
               <td className="right">
                 {f ? ms(f.afterMs) : '…'}{' '}
                 {f && Math.abs(f.afterMs - f.nowMs) >= 40 && (
-                  <span className={f.afterMs < f.nowMs ? 'gain' : 'cost'}>{change(f.afterMs - f.nowMs)}</span>
+                  <span className={f.afterMs < f.nowMs ? 'gain' : 'cost'}>{effectText(f.afterMs - f.nowMs)}</span>
                 )}
               </td>
               <td className="right">{f ? ms(f.nowFcpMs) : '…'}</td>

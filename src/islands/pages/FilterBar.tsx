@@ -77,14 +77,14 @@ function Chosen({ filter, summary, onToggle, onClear }: Props) {
         <button
           key={`${list} ${value}`}
           className="chip on"
-          aria-label={`Take back: ${nameOf(list, value, summary)}`}
+          aria-label={`Unmute: ${nameOf(list, value, summary)}`}
           onClick={() => onToggle(list, value)}
         >
           {nameOf(list, value, summary)} <span aria-hidden>×</span>
         </button>
       ))}
       <button className="link" onClick={onClear}>
-        All pages again
+        Clear filters
       </button>
     </p>
   );

@@ -27,7 +27,7 @@ export function Groups(props: {
           {head('captures', 'Recorded')}
           {head('errors', 'Errors')}
           {head('linksIn', 'Links in')}
-          {head('mentions', 'http mentions')}
+          {head('mentions', 'http:// URLs')}
           {head('answerMs', 'Answer, average')}
           {head('decodedBytes', 'HTML, average')}
         </tr>

@@ -50,7 +50,7 @@ export const COLUMNS: readonly Column[] = [
   },
   {
     key: 'hero',
-    name: 'Hero painted',
+    name: 'Hero paint (LCP)',
     means: 'Of its own recording, or ≈ from a recorded page of the same template.',
     width: 96,
     right: true,
@@ -84,7 +84,7 @@ export const COLUMNS: readonly Column[] = [
   },
   {
     key: 'linksMissing',
-    name: 'To missing',
+    name: 'Broken links',
     means: 'Pages it links to that answer with an error.',
     width: 78,
     right: true,
@@ -103,7 +103,7 @@ export const COLUMNS: readonly Column[] = [
   {
     key: 'mentions',
     name: 'http',
-    means: 'Places in its source that name an address by plain http.',
+    means: 'Places in its source that name an http:// URL.',
     width: 52,
     right: true,
     down: true,
@@ -111,8 +111,8 @@ export const COLUMNS: readonly Column[] = [
   },
   {
     key: 'answerMs',
-    name: 'Answer',
-    means: 'From asking to the first byte of the answer, as the crawl saw it.',
+    name: 'Response time',
+    means: 'From the request to the first byte of the response, in the crawl.',
     width: 74,
     right: true,
     down: true,
@@ -121,7 +121,7 @@ export const COLUMNS: readonly Column[] = [
   {
     key: 'decodedBytes',
     name: 'HTML',
-    means: 'The document after unpacking.',
+    means: 'The document after decoding.',
     width: 68,
     right: true,
     down: true,
@@ -130,13 +130,13 @@ export const COLUMNS: readonly Column[] = [
   {
     key: 'transferBytes',
     name: 'Travelled',
-    means: 'The document as it travelled.',
+    means: 'The document as transferred.',
     width: 76,
     right: true,
     down: true,
     cell: (r) => (r.transferBytes === null ? '–' : bytes(r.transferBytes)),
   },
-  { key: 'encoding', name: 'Coding', width: 62, cell: (r) => r.encoding ?? '–' },
+  { key: 'encoding', name: 'Encoding', width: 62, cell: (r) => r.encoding ?? '–' },
   { key: 'protocol', name: 'Protocol', width: 72, cell: (r) => r.protocol ?? '–' },
   {
     key: 'template',
@@ -148,8 +148,8 @@ export const COLUMNS: readonly Column[] = [
   { key: 'folder', name: 'Folder', width: 100, cell: (r) => <span className="cut mono small">{r.folder}</span> },
   {
     key: 'finalUrl',
-    name: 'Leads to',
-    means: 'Where its redirects end.',
+    name: 'Redirects to',
+    means: 'Where its redirect chain ends.',
     width: 190,
     cell: (r) =>
       r.hopCount > 0 ? (

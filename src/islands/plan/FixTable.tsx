@@ -4,7 +4,7 @@ import { FIX_STATES, type FixState } from '../../core/plan/plan';
 import type { FixGroup } from '../../core/plan/staircase';
 import { useBench, type Bench } from '../state/bench';
 import { NO_DETAILS, usePlanDraft } from '../state/planDraft';
-import { change, changeRange, count, ms } from '../ui/format';
+import { effectText, effectRangeText, count, ms } from '../ui/format';
 import { Term, HeadUnseen } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
 import { useReorder } from '../ui/useReorder';
@@ -34,7 +34,7 @@ export function FixTable({ siteId }: { siteId: number }) {
             </th>
             <th className="right">
               <Term means="What it wins on top of the fixes above it, with its range: less where they cover it already.">
-                Added here
+                Extra saving
               </Term>
             </th>
             <th className="right">Then</th>
@@ -137,8 +137,8 @@ function Effect({ value, range, strong }: { value?: number; range?: readonly [nu
   const tone = value === undefined || Math.abs(value) < 40 ? 'soft' : value < 0 ? 'gain' : 'cost';
   return (
     <td className="right">
-      <span className={strong ? `${tone} strong` : tone}>{value === undefined ? '…' : change(value)}</span>
-      <div className="soft small">{range && value !== undefined ? changeRange(range) : ' '}</div>
+      <span className={strong ? `${tone} strong` : tone}>{value === undefined ? '…' : effectText(value)}</span>
+      <div className="soft small">{range && value !== undefined ? effectRangeText(range, value < 0) : ' '}</div>
     </td>
   );
 }
@@ -158,8 +158,8 @@ export function overlapText(
   const lost = effect.addedMs - effect.aloneMs;
   const cover = groups.find((g) => g.id === effect.coveredBy?.id)?.title;
   if (lost > OVERLAP_MS && effect.addedMs > -40)
-    return cover ? `no further gain: already covered by “${cover}”` : 'no further gain on top of those above';
-  if (lost > OVERLAP_MS) return `${ms(lost)} ${cover ? `won by “${cover}” already` : 'won by those above already'}`;
-  if (lost < -OVERLAP_MS) return `${ms(-lost)} more together with those above`;
+    return cover ? `no further saving: already covered by “${cover}”` : 'no further saving on top of those above';
+  if (lost > OVERLAP_MS) return `${ms(lost)} ${cover ? `already saved by “${cover}”` : 'already saved by those above'}`;
+  if (lost < -OVERLAP_MS) return `${ms(-lost)} more in combination with those above`;
   return '';
 }

@@ -19,7 +19,7 @@ export function PlanScreen({ siteId }: { siteId: number }) {
       </h1>
       <div className="tools">
         <label>
-          Reckoned for <ScopePick />
+          Calculated for <ScopePick />
         </label>
         {bench.chosen.length > 1 && (
           <button className="put" onClick={() => void bench.order(bench.chosen).then(bench.choose)}>
@@ -46,7 +46,7 @@ export function PlanScreen({ siteId }: { siteId: number }) {
         <FixTable siteId={siteId} />
       ) : (
         <p className="soft">
-          Nothing is on the bench. Put fixes on it from the Brief, a concern or a page, or find the way to a target
+          Nothing is on the bench. Put fixes on it from the Brief, a concern or a page, or find fixes for a target
           above.
         </p>
       )}
@@ -104,7 +104,7 @@ function Exports() {
       ))}
       {scoped.length === 1 && page && (
         <a className="export" href={`/api/captures/${page.captureId}/retimed?${about.toString()}`}>
-          HAR, re-timed
+          HAR with forecast timings
         </a>
       )}
     </span>

@@ -82,8 +82,8 @@ function Found({ answer, seconds }: { answer: TargetAnswer; seconds: number }) {
     return (
       <p role="status">
         {answer.reached
-          ? `That is met already: ${ms(answer.nowMs)} now.`
-          : `No fix known to us comes nearer than ${ms(answer.nowMs)}.`}
+          ? `Already met: ${ms(answer.nowMs)} now.`
+          : `No known fix comes closer than ${ms(answer.nowMs)}.`}
       </p>
     );
   return (
@@ -115,15 +115,15 @@ function Found({ answer, seconds }: { answer: TargetAnswer; seconds: number }) {
       <p className="tools">
         {missing.length > 0 && (
           <button className="put" onClick={() => bench.choose([...bench.chosen, ...missing])}>
-            Put {missing.length === answer.ids.length ? 'them' : `the other ${missing.length}`} on the bench
+            Put {missing.length === answer.ids.length ? 'them' : `the remaining ${missing.length}`} on the bench
           </button>
         )}
         {!onBench && bench.chosen.length > 0 && (
           <button className="link" onClick={() => bench.choose(answer.ids)}>
-            Put these on it alone
+            Use only these
           </button>
         )}
-        {onBench && <span className="soft">Just these are on the bench.</span>}
+        {onBench && <span className="soft">Only these are on the bench.</span>}
       </p>
     </div>
   );

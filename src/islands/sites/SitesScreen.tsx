@@ -21,7 +21,8 @@ export function SitesScreen() {
   const visitors = useVisitors();
   const { setHelpOpen } = useSession();
   const sites = useResource<{ sites: SiteSummary[] }>(`/api/sites?visitor=${visitor.id}`);
-  const imports = useImports(sites.reload);
+  const [into, setInto] = useState<number>();
+  const imports = useImports(sites.reload, into);
   const [over, setOver] = useState(false);
   const [row, setRow] = useState(0);
   const list = sites.value?.sites ?? [];
@@ -41,7 +42,7 @@ export function SitesScreen() {
         <VisitorSwitch value={visitor} onChange={(id) => setQuery({ visitor: id })} />
         <JobsMenu />
         <button className="pick" onClick={() => setHelpOpen(true)} title="Keyboard shortcuts">
-          Keys <Kbd>?</Kbd>
+          Shortcuts <Kbd>?</Kbd>
         </button>
         <ThemeButton />
       </header>
@@ -60,8 +61,23 @@ export function SitesScreen() {
         </div>
         <AddSite />
         <p className="soft">
-          Or drop HAR files anywhere on this page. Cookies, passwords and tokens in them are cut out before anything is
-          stored.
+          Or drop HAR files anywhere on this page. Cookies, passwords and tokens are removed before anything is stored.{' '}
+          {list.length > 0 && (
+            <label>
+              Import into{' '}
+              <select
+                value={into ?? ''}
+                onChange={(e) => setInto(e.target.value === '' ? undefined : Number(e.target.value))}
+              >
+                <option value="">the site of each page</option>
+                {list.map((s) => (
+                  <option key={s.id} value={s.id}>
+                    {s.name}
+                  </option>
+                ))}
+              </select>
+            </label>
+          )}
         </p>
         <ImportList imports={imports} />
         {sites.error && <ErrorBox error={sites.error} retry={sites.reload} />}
@@ -74,10 +90,10 @@ export function SitesScreen() {
                 <th>Site</th>
                 <th>Last sweep</th>
                 <th className="right">
-                  <Term means={`${MEANS.lcp} ${MEANS.average}`}>Hero painted</Term>
+                  <Term means={`${MEANS.lcp} ${MEANS.average}`}>Hero paint (LCP)</Term>
                 </th>
-                <th>Page by page</th>
-                <th className="right">Can be won</th>
+                <th>Hero paint by page</th>
+                <th className="right">Could save</th>
                 <th className="right">
                   <Term means="Pages on which nothing is broken, exposed or slow.">Clean pages</Term>
                 </th>
@@ -131,7 +147,7 @@ function SiteRow({
         <div className="mono small soft">{s.home}</div>
       </td>
       <td>
-        {s.sweep ? day(s.sweep.day) : <span className="soft">nothing captured yet</span>}
+        {s.sweep ? day(s.sweep.day) : <span className="soft">Not swept yet</span>}
         {s.sweep && (
           <div className="soft small">
             {s.sweep.addresses > 0
@@ -170,14 +186,11 @@ function SiteRow({
           Delete
         </button>
         <Modal opened={asking} onClose={() => setAsking(false)} title={`Delete ${s.name}?`} centered>
-          <p>
-            Its sweeps, captures and findings go with it. This cannot be undone; files that you imported stay where they
-            are.
-          </p>
+          <p>This deletes its sweeps, captures and findings. You cannot undo it. Your own files stay where they are.</p>
           {error && <ErrorBox error={error} />}
           <div className="between">
             <button className="button" onClick={() => setAsking(false)}>
-              Keep it
+              Cancel
             </button>
             <button className="button solid" onClick={remove}>
               Delete
@@ -222,7 +235,7 @@ function Empty({ reload }: { reload: () => void }) {
       <h2 className="serif">No site yet</h2>
       <p>Drop a HAR file of a page load here, record one with</p>
       <pre className="mono">npx keen-lens record https://www.fernhollow.example/ -o home.har</pre>
-      <p>or look around in the demo, a botanic garden with faults of every kind.</p>
+      <p>or open the demo, a botanic garden with faults of every kind.</p>
       <button className="button solid" onClick={() => void start()} disabled={step !== undefined}>
         Start the demo
       </button>

@@ -24,11 +24,13 @@ export interface Imports {
 }
 
 /** Sends files one after the other, with progress and cancel. */
-export function useImports(onDone: () => void): Imports {
+export function useImports(onDone: () => void, siteId?: number): Imports {
   const [list, setList] = useState<readonly Import[]>([]);
   const queue = useRef<{ id: number; file: File }[]>([]);
   const running = useRef<{ id: number; xhr: XMLHttpRequest } | undefined>(undefined);
   const ids = useRef(0);
+  const site = useRef(siteId);
+  site.current = siteId;
   const change = useCallback(
     (id: number, values: Partial<Import>) => setList((l) => l.map((i) => (i.id === id ? { ...i, ...values } : i))),
     [],
@@ -46,7 +48,7 @@ export function useImports(onDone: () => void): Imports {
       if (values.state === 'done') onDone();
       next();
     };
-    xhr.open('POST', '/api/captures');
+    xhr.open('POST', `/api/captures${site.current === undefined ? '' : `?site=${site.current}`}`);
     xhr.setRequestHeader('x-file-name', encodeURIComponent(job.file.name));
     xhr.setRequestHeader('content-type', 'application/octet-stream');
     xhr.upload.onprogress = (e) => change(job.id, { sent: e.loaded });
@@ -58,7 +60,7 @@ export function useImports(onDone: () => void): Imports {
         finish({
           state: 'failed',
           error: (value as { error?: ShownError } | undefined)?.error ?? {
-            what: `The server answered ${xhr.status}.`,
+            what: `The server responded with ${xhr.status}.`,
             where: job.file.name,
             next: 'Try again.',
           },
@@ -68,7 +70,7 @@ export function useImports(onDone: () => void): Imports {
       finish({
         state: 'failed',
         error: {
-          what: 'The connection to the server broke off.',
+          what: 'The connection to the server was lost.',
           where: job.file.name,
           next: 'Is the server still running? Drop the file again.',
         },
@@ -126,7 +128,7 @@ export function ImportList({ imports }: { imports: Imports }) {
           <Progress import={i} cancel={() => imports.cancel(i.id)} />
           {i.result && (
             <span>
-              {i.result.alreadyThere ? 'was here already: ' : ''}
+              {i.result.alreadyThere ? 'Already imported: ' : ''}
               {count(i.result.captures.length, 'page')}{' '}
               {i.result.captures.slice(0, 4).map((c) => (
                 <button
@@ -163,7 +165,7 @@ function Progress({ import: i, cancel }: { import: Import; cancel: () => void })
   if (i.state === 'cancelled') return <span className="soft">cancelled</span>;
   const text =
     i.state === 'waiting'
-      ? 'waiting'
+      ? 'queued'
       : i.state === 'sending'
         ? `sending, ${Math.round((100 * i.sent) / Math.max(1, i.size))} %`
         : 'examining';

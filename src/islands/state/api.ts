@@ -20,16 +20,16 @@ export async function ask<T>(path: string, init?: RequestInit): Promise<T> {
     response = await fetch(path, init);
   } catch {
     throw new RequestError({
-      what: 'The server does not answer.',
+      what: 'The server does not respond.',
       where: path,
-      next: 'Is it still running? Start it with npm start and try again.',
+      next: 'Check that it is running (npm start), then try again.',
     });
   }
   if (response.status === 204) return undefined as T;
   const value = (await response.json().catch(() => undefined)) as { error?: ShownError } | undefined;
   if (!response.ok)
     throw new RequestError(
-      value?.error ?? { what: `The server answered ${response.status}.`, where: path, next: 'Try again.' },
+      value?.error ?? { what: `The server responded with ${response.status}.`, where: path, next: 'Try again.' },
     );
   return value as T;
 }

@@ -14,7 +14,7 @@ import { settingsFacts } from './settingsWords';
 
 type JobDetails = JobRow & { readonly recordings: readonly RecordingRow[]; readonly notes: readonly SweepNote[] };
 
-const ACTIONS = { pause: 'Pause', resume: 'Go on', cancel: 'Cancel', retry: 'Try again what failed' } as const;
+const ACTIONS = { pause: 'Pause', resume: 'Resume', cancel: 'Cancel', retry: 'Retry failed' } as const;
 
 /** One job: what it is doing, what it found, what failed and why. */
 export function JobScreen({ siteId, jobId }: { siteId: number; jobId: number }) {
@@ -43,7 +43,7 @@ export function JobScreen({ siteId, jobId }: { siteId: number; jobId: number }) 
         <div className="progress-line">
           <progress max={1} value={share} aria-label="Progress" />
           <span>
-            {p && p.total > 0 ? `${p.done.toLocaleString('en-GB')} of ${p.total.toLocaleString('en-GB')}` : 'beginning'}
+            {p && p.total > 0 ? `${p.done.toLocaleString('en-GB')} of ${p.total.toLocaleString('en-GB')}` : 'starting'}
           </span>
           {job.state === 'running' && (
             <span className="soft">{[rate(p?.perSecond), left(p?.secondsLeft)].filter(Boolean).join(', ')}</span>
@@ -63,7 +63,7 @@ export function JobScreen({ siteId, jobId }: { siteId: number; jobId: number }) 
         {job.sweepId !== null && (
           <>
             <button className="link" onClick={() => go(`/sites/${siteId}/pages?view=all&sweep=${job.sweepId ?? ''}`)}>
-              Open its pages
+              Open the pages
             </button>
             {job.state === 'done' && (
               <button className="link" onClick={() => go(`/sites/${siteId}?sweep=${job.sweepId ?? ''}`)}>
@@ -74,7 +74,7 @@ export function JobScreen({ siteId, jobId }: { siteId: number; jobId: number }) 
         )}
         {job.startedAt && (
           <span className="soft right">
-            begun {dayTime(job.startedAt)}, {lasted(job.startedAt, job.endedAt)}
+            started {dayTime(job.startedAt)}, {lasted(job.startedAt, job.endedAt)}
           </span>
         )}
       </p>
@@ -110,17 +110,17 @@ function stateWords(job: JobRow): string {
   if (job.wanted === 'cancel') return 'Cancelling, keeping what was fetched';
   switch (job.state) {
     case 'queued':
-      return job.place ? `Waiting for ${count(job.place, 'job')} before it` : 'Starts in a moment';
+      return job.place ? `Queued behind ${count(job.place, 'job')}` : 'Starts in a moment';
     case 'running':
       return 'Running';
     case 'paused':
-      return 'Paused: nothing is lost, it goes on where it stopped';
+      return 'Paused. It resumes where it stopped';
     case 'done':
       return 'Done';
     case 'failed':
       return 'Failed';
     case 'cancelled':
-      return 'Cancelled: what was fetched before is kept';
+      return 'Cancelled. What was fetched before is kept';
   }
 }
 
@@ -128,16 +128,16 @@ function Now({ progress }: { progress: NonNullable<JobRow['progress']> }) {
   return (
     <div className="split">
       <section>
-        <h2>Being fetched</h2>
+        <h2>In progress</h2>
         <ul className="feed mono small">
           {progress.now.map((u) => (
             <li key={u}>{u}</li>
           ))}
-          {progress.now.length === 0 && <li className="soft">nothing at this moment</li>}
+          {progress.now.length === 0 && <li className="soft">nothing right now</li>}
         </ul>
       </section>
       <section>
-        <h2>Last answers</h2>
+        <h2>Latest responses</h2>
         <ul className="feed mono small">
           {progress.recent.map((r) => (
             <li key={r.what}>
@@ -207,7 +207,7 @@ function Notes({ notes }: { notes: readonly SweepNote[] }) {
   if (notes.length === 0) return null;
   return (
     <section>
-      <h2>Cut off, waited out, or not readable</h2>
+      <h2>Sweep warnings</h2>
       <table className="rows">
         <tbody>
           {notes.map((n) => (

@@ -57,7 +57,7 @@ export function NewSweepScreen({ siteId }: { siteId: number }) {
           {busy === 'start' ? 'Starting' : 'Start the sweep'}
         </button>
         <button className="link" disabled={busy !== undefined} onClick={() => void send('save')}>
-          Keep these settings without starting
+          Save settings
         </button>
         {saved && (
           <span className="gain" role="status">
@@ -91,7 +91,7 @@ export function NewSweepScreen({ siteId }: { siteId: number }) {
         </Field>
         <ListField home={settings.home} value={settings.list} onChange={(list) => set({ list })} />
       </Fold>
-      <Fold title="What belongs to it" open={settings.include.length + settings.exclude.length > 0}>
+      <Fold title="Scope" open={settings.include.length + settings.exclude.length > 0}>
         <Field label="Hosts">
           {() => (
             <Tick
@@ -102,12 +102,12 @@ export function NewSweepScreen({ siteId }: { siteId: number }) {
           )}
         </Field>
         <Field
-          label="Only addresses like"
+          label="Include URLs"
           help="A folder such as /talks/, or * for anything: /plants/*print, *.pdf. One a line."
         >
           {(id) => <LinesField id={id} value={settings.include} onChange={(include) => set({ include })} />}
         </Field>
-        <Field label="No addresses like">
+        <Field label="Exclude URLs">
           {(id) => <LinesField id={id} value={settings.exclude} onChange={(exclude) => set({ exclude })} />}
         </Field>
         <ScopePreview siteId={siteId} settings={settings} />
@@ -141,7 +141,7 @@ export function NewSweepScreen({ siteId }: { siteId: number }) {
           )}
         </Field>
       </Fold>
-      <Fold title="What it obeys">
+      <Fold title="Robots rules">
         <Field label="Robots rules">
           {() => (
             <>
@@ -232,8 +232,8 @@ function Pace({ settings, set }: { settings: SweepSettings; set: (values: Partia
   const preset = presetOf(settings);
   return (
     <>
-      <h2>How hard it may press the server</h2>
-      <div className="presets" role="radiogroup" aria-label="How hard it may press the server">
+      <h2>Request rate</h2>
+      <div className="presets" role="radiogroup" aria-label="Request rate">
         {PRESETS.map((p) => (
           <button
             key={p.id}
@@ -261,7 +261,7 @@ function Pace({ settings, set }: { settings: SweepSettings; set: (values: Partia
         <label>
           at a time <NumberField value={settings.parallel} min={1} max={64} onChange={(v) => set({ parallel: v })} />
         </label>
-        {!preset && <span className="soft">your own choice</span>}
+        {!preset && <span className="soft">custom</span>}
       </p>
     </>
   );

@@ -8,7 +8,7 @@ export function SignIn({ settings, set }: { settings: SweepSettings; set: (value
   const setHeader = (at: number, part: Partial<{ name: string; value: string }>) =>
     set({ headers: headers.map((h, i) => (i === at ? { ...h, ...part } : h)).filter((h) => h.name || h.value) });
   return (
-    <Fold title="Who asks, and where">
+    <Fold title="Identity and host map">
       <Field label="User agent">
         {(id) => <input id={id} value={settings.userAgent} onChange={(e) => set({ userAgent: e.target.value })} />}
       </Field>

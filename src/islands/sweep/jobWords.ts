@@ -9,8 +9,7 @@ export function jobShare(job: JobRow): number | undefined {
 
 /** A job in one line: how far, how fast, how long still. */
 export function jobLine(job: JobRow): string {
-  if (job.state === 'queued')
-    return job.place ? `waits for ${count(job.place, 'job')} before it` : 'starts in a moment';
+  if (job.state === 'queued') return job.place ? `queued behind ${count(job.place, 'job')}` : 'starts in a moment';
   if (job.error) return job.error.what;
   const p = job.progress;
   if (!p) return job.phase ?? '';
@@ -52,8 +51,8 @@ export const COUNTS: readonly { key: string; name: string; means: string; format
   { key: 'known', name: 'addresses known', means: 'Found so far by links, sitemaps, lists and redirects.' },
   { key: 'redirects', name: 'redirects', means: 'Pages that answered with a redirect or send on by meta refresh.' },
   { key: 'missing', name: 'answered with an error', means: 'Status 400 and above.' },
-  { key: 'mentions', name: 'http mentions', means: 'Places in the sources that name an address by plain http.' },
+  { key: 'mentions', name: 'http:// URLs', means: 'Places in the source that name an http:// URL.' },
   { key: 'skipped', name: 'left out', means: 'By robots.txt, noindex or the limits of the sweep.' },
-  { key: 'bytes', name: 'transferred', means: 'Bodies as they travelled.', format: bytes },
+  { key: 'bytes', name: 'transferred', means: 'Bodies as transferred.', format: bytes },
   { key: 'captures', name: 'recorded', means: 'Captures made by a real browser.' },
 ];

@@ -12,7 +12,7 @@ export function settingsSentence(s: SweepSettings): string {
   const scope = `${hostOf(s.home)}${s.subdomains ? ' and its subdomains' : ''}`;
   const pace =
     s.perSecond === 0
-      ? `as fast as the server answers, ${s.parallel} at a time`
+      ? `as fast as the server responds, ${s.parallel} at a time`
       : `at most ${count(s.perSecond, 'request')} a second`;
   const pages = s.captures.maxPages;
   const recorded =
@@ -39,7 +39,7 @@ export function settingsFacts(s: SweepSettings): readonly (readonly [string, str
     ['Depth and pages', `${s.maxDepth} links, ${count(s.maxPages, 'page')}`],
     [
       'Pace',
-      `${presetOf(s)?.name ?? 'own choice'}: ${s.perSecond === 0 ? 'no limit' : `${s.perSecond} a second`}, ${s.parallel} at a time`,
+      `${presetOf(s)?.name ?? 'custom'}: ${s.perSecond === 0 ? 'no limit' : `${s.perSecond} a second`}, ${s.parallel} at a time`,
     ],
     [
       'Obeys',

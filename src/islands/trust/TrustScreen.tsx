@@ -18,8 +18,8 @@ export function TrustScreen() {
       <h1 className="serif">How far can I trust this?</h1>
       <p className="lead">
         We edited {count(REPORT.pages, 'made-up page')} in {REPORT.variants} ways, loaded them {REPORT.runs} times in a
-        real browser over real slow links, and held the forecasts against it. In the middle a forecast of the hero’s
-        paint is off by <b>{percent(middle)}</b> of what it was before the fix.
+        real browser over real slow links, and held the forecasts against it. The median forecast of the hero’s paint is
+        off by <b>{percent(middle)}</b> of what it was before the fix.
       </p>
       <p className="soft small">
         {REPORT.browser}, {REPORT.measuredOn}. Your own page is not among them: what its own re-enactment misses stands
@@ -27,7 +27,7 @@ export function TrustScreen() {
       </p>
       <div className="trust-columns">
         <section aria-label="Judged figures">
-          <h2 className="serif">Against what we set out to reach</h2>
+          <h2 className="serif">Targets</h2>
           <table className="rows">
             <thead>
               <tr>
@@ -102,7 +102,7 @@ export function TrustScreen() {
         </table>
       </section>
       <section aria-label="The worst">
-        <h2 className="serif">Where forecasts were worst</h2>
+        <h2 className="serif">Largest errors</h2>
         <table className="rows">
           <thead>
             <tr>

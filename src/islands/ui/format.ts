@@ -1,29 +1,4 @@
-/** Milliseconds for people: "640 ms" below one second, "6.4 s" above, never more digits than are known. */
-export function ms(value: number): string {
-  const a = Math.abs(value);
-  if (a < 950) return `${Math.round(value / 10) * 10} ms`;
-  return `${(value / 1000).toFixed(1)} s`;
-}
-
-/** A change with its sign: "−1.5 s", "+120 ms", "no change" below what could be told from noise. */
-export function change(value: number): string {
-  if (Math.abs(value) < 40) return 'about 0';
-  return (value < 0 ? '−' : '+') + ms(Math.abs(value));
-}
-
-/** "3.3–3.9 s". */
-export function range([low, high]: readonly [number, number]): string {
-  if (ms(low) === ms(high)) return ms(high);
-  if (high < 950) return `${Math.round(low / 10) * 10}–${ms(high)}`;
-  return `${(low / 1000).toFixed(1)}–${(high / 1000).toFixed(1)} s`;
-}
-
-/** The range of a change without its sign where both ends agree on it: "2.4–3.1 s"; else "−220 to +30 ms". */
-export function changeRange([low, high]: readonly [number, number]): string {
-  if (high <= 0) return range([-high, -low]);
-  if (low >= 0) return range([low, high]);
-  return `−${ms(-low)} to +${ms(high)}`;
-}
+export { effectRangeText, effectText, timeRangeText as range, timeText as ms } from '../../core/handover/effectText';
 
 export function bytes(value: number): string {
   if (value >= 999_500) return `${(value / 1e6).toFixed(1)} MB`;

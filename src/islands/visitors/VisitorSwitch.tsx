@@ -42,7 +42,7 @@ export function VisitorSwitch({ value, onChange }: { value: Visitor; onChange: (
             </Menu.Item>
           ))}
           {own.length > 0 && <Menu.Divider />}
-          <Menu.Item onClick={() => editVisitor(value)}>Make up a visitor …</Menu.Item>
+          <Menu.Item onClick={() => editVisitor(value)}>New visitor …</Menu.Item>
         </Menu.Dropdown>
       </Menu>
     </div>
@@ -51,5 +51,5 @@ export function VisitorSwitch({ value, onChange }: { value: Visitor; onChange: (
 
 /** Everything that makes a visitor, in words. */
 export function visitorFacts(v: Visitor): string {
-  return `${v.screenWidth} x ${v.screenHeight} at ${v.density}x, round trip ${v.rttMs} ms, ${v.downKbps / 1000} Mbit/s down, processor ${v.cpuFactor}x slower`;
+  return `${v.screenWidth} x ${v.screenHeight} at ${v.density}x, round trip ${v.rttMs} ms, ${v.downKbps / 1000} Mbit/s down, CPU slowdown ${v.cpuFactor}x`;
 }

@@ -31,7 +31,7 @@ export const VISITOR_FIELDS: readonly VisitorField[] = [
     least: 200,
     most: 7680,
     step: 1,
-    means: 'In CSS pixels: what pages lay themselves out for. Below 700 the recordings of a phone are used.',
+    means: 'In CSS pixels: the width that pages are laid out for. Below 700 the recordings of a phone are used.',
   },
   {
     name: 'screenHeight',
@@ -49,7 +49,7 @@ export const VISITOR_FIELDS: readonly VisitorField[] = [
     least: 0.5,
     most: 5,
     step: 0.1,
-    means: 'Points of the screen for each CSS pixel: decides which file of a srcset is taken.',
+    means: 'Device pixels per CSS pixel: decides which srcset candidate is used.',
   },
   {
     name: 'rttMs',
@@ -67,7 +67,7 @@ export const VISITOR_FIELDS: readonly VisitorField[] = [
     least: 50,
     most: 10_000_000,
     step: 1,
-    means: 'What the line carries towards the device: 1 Mbit/s is 1,000 kbit/s.',
+    means: 'Download rate of the connection: 1 Mbit/s is 1,000 kbit/s.',
   },
   {
     name: 'upKbps',
@@ -76,7 +76,7 @@ export const VISITOR_FIELDS: readonly VisitorField[] = [
     least: 20,
     most: 10_000_000,
     step: 1,
-    means: 'What it carries the other way: requests.',
+    means: 'Upload rate of the connection.',
   },
   {
     name: 'cpuFactor',
@@ -85,7 +85,7 @@ export const VISITOR_FIELDS: readonly VisitorField[] = [
     least: 0.2,
     most: 30,
     step: 0.1,
-    means: 'How many times slower than the machine that recorded: a mid-range phone is about 4.',
+    means: 'How many times slower than the recording machine: a mid-range phone is about 4.',
   },
 ];
 

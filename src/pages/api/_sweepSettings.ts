@@ -1,6 +1,8 @@
 import type { APIContext } from 'astro';
 import { array, boolean, number, object, string } from 'yup';
 import { InputError } from '../../core/capture/errors';
+import { typedAddress } from '../../core/site/address';
+import { mapRule } from '../../engine/record/chromium';
 import { scopeOf } from '../../core/site/scope';
 import { withSecretsOf, type SweepSettings } from '../../core/site/settings';
 import { saveSiteSettings, siteSettings, type SiteRow } from '../../engine/store/sites';
@@ -58,17 +60,12 @@ const settingsSchema = object({
 function mergeSettings(stored: SweepSettings, sent: Record<string, unknown>): SweepSettings {
   const given = Object.fromEntries(Object.entries(sent).filter(([, v]) => v !== undefined));
   const captures = { ...stored.captures, ...(given['captures'] as object | undefined) };
-  const merged = { ...stored, ...given, captures } as SweepSettings & { basicAuth?: unknown };
+  const merged = { ...stored, ...given, captures } as { -readonly [K in keyof SweepSettings]: SweepSettings[K] } & {
+    basicAuth?: unknown;
+  };
   if (merged.basicAuth === null) delete (merged as { basicAuth?: unknown }).basicAuth;
-  try {
-    if (!/^https?:$/.test(new URL(merged.home).protocol)) throw new Error('scheme');
-  } catch {
-    throw new InputError(
-      `"${merged.home}" is not a web address.`,
-      'home',
-      'Write it like https://www.fernhollow.example/.',
-    );
-  }
+  merged.home = typedAddress(merged.home, 'home').href;
+  for (const line of merged.mapHosts) mapRule(line);
   if (!merged.followLinks && !merged.sitemaps && merged.list.length === 0)
     throw new InputError(
       'The sweep has no source of pages.',

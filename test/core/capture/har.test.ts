@@ -182,7 +182,7 @@ describe('core/capture/har', () => {
     expect(fault(new Uint8Array()).what).to.match(/empty/);
     const whole = JSON.stringify(har([{ url: PAGE, body: html }]));
     expect(fault(new TextEncoder().encode(whole.slice(0, -40))).what).to.match(/ends in the middle/);
-    expect(fault(new TextEncoder().encode('<html>')).what).to.match(/Not valid JSON/);
+    expect(fault(new TextEncoder().encode('{oops}')).what).to.match(/Not valid JSON/);
   });
 });
 
@@ -192,3 +192,55 @@ function withEncoding(encoding: string, text = 'x'): unknown {
   ((one.response as Record<string, unknown>).content as Record<string, unknown>).text = text;
   return { log: { entries: [one] } };
 }
+
+describe('core/capture/har: several page loads in one', () => {
+  const page = (path: string, start: number, title: string, headers: Record<string, string> = {}) => ({
+    url: PAGE + path,
+    body: `<!doctype html><title>${title}</title>`,
+    start,
+    requestHeaders: headers,
+  });
+  const read = (value: unknown) =>
+    readHar(bytesOf(value), 'test.har').map((r) => [r.capture.page, r.capture.title, r.capture.loads.length]);
+
+  it('gives each document a capture of its own, titled by itself, where Fetch Metadata tells', () => {
+    const navigation = { 'Sec-Fetch-Dest': 'document' };
+    const value = har([
+      page('', 0, 'Home', navigation),
+      { url: PAGE + 'a.css', body: 'p{}', start: 20, requestHeaders: { 'Sec-Fetch-Dest': 'style' } },
+      page('map', 40, 'A frame', { 'Sec-Fetch-Dest': 'iframe' }),
+      { ...page('old', 90, '', navigation), status: 301, redirectURL: '/visit' },
+      page('visit', 120, 'Visit &amp; stay', navigation),
+      { url: PAGE + 'b.css', body: 'p{}', start: 140 },
+    ]);
+    expect(read(value)).to.deep.equal([
+      [PAGE, 'Home', 3],
+      [PAGE + 'visit', 'Visit & stay', 3],
+    ]);
+  });
+
+  it('takes HTML after a pause for a new page where nothing tells, and a frame before it for a frame', () => {
+    const value = har([page('', 0, 'Home'), page('map', 40, 'A frame'), page('visit', 5000, 'Visit')]);
+    expect(read(value)).to.deep.equal([
+      [PAGE, 'Home', 2],
+      [PAGE + 'visit', 'Visit', 1],
+    ]);
+  });
+
+  it('puts entries without a page to the page that had begun', () => {
+    const value = har([page('', 0, 'Home'), page('visit', 3000, 'Visit')]) as {
+      log: { pages: object[]; entries: object[] };
+    };
+    value.log.pages.push({
+      id: 'page_2',
+      title: 'Second',
+      startedDateTime: new Date(STARTED + 2990).toISOString(),
+      pageTimings: {},
+    });
+    for (const e of value.log.entries) delete (e as { pageref?: string }).pageref;
+    expect(read(value)).to.deep.equal([
+      [PAGE, 'Made up', 1],
+      [PAGE + 'visit', 'Second', 1],
+    ]);
+  });
+});

@@ -20,7 +20,7 @@ describe('core/checks', () => {
   it('have different ids and say what they look at and cannot see', () => {
     expect(new Set(CHECKS.map((c) => c.id)).size).to.equal(CHECKS.length);
     for (const c of CHECKS)
-      for (const text of [c.question, c.looksAt, c.cannotSee, c.fixedWhen]) expect(text.length).to.be.above(20);
+      for (const text of [c.question, c.examines, c.cannotSee, c.fixedWhen]) expect(text.length).to.be.above(20);
   });
 
   it('give every finding a page, a target, a place and plain words', () => {
@@ -148,8 +148,8 @@ describe('core/checks', () => {
         },
       ]);
       expect(list.map((f) => [f.title, f.harm])).to.deep.equal([
-        ['A redirect leads through http (image)', 'exposed'],
-        ['A script fetched over http (data, refused, from a.example)', 'broken'],
+        ['A redirect goes through http (image)', 'exposed'],
+        ['A script fetched over http (data, blocked, from a.example)', 'broken'],
       ]);
     });
   });

@@ -39,7 +39,7 @@ describe('checks of files', () => {
       expect(list.map((f) => [f.target, f.harm, f.evidence.source?.line])).to.deep.equal([
         [PAGE + 'gone.jpg', 'broken', 4],
       ]);
-      expect(list[0]?.title).to.match(/does not arrive: 404/);
+      expect(list[0]?.title).to.match(/fails to load: 404/);
     });
     it('leaves requests alone that the page gave up', () => {
       const lens = (error: string) => ({ url: PAGE + 'a.js', status: 0, lens: { error } });
@@ -82,9 +82,9 @@ describe('checks of files', () => {
         css('f.0a1b2c3d.css', 'p{}', { 'cache-control': 'max-age=31536000, immutable' }),
       ]);
       expect(list.map((f) => f.title.replace(/ of www.fernhollow.example/, ''))).to.deep.equal([
-        '2 files: each may be kept 1 day only',
-        'c.css says nothing about being kept, and has no validator',
-        'e.0a1b2c3d.css has a name that changes with its content, but is not immutable',
+        '2 files: each is cached for only 1 day',
+        'c.css states no cache lifetime and has no validator',
+        'e.0a1b2c3d.css has a fingerprinted name, but is not immutable',
       ]);
       expect(list.every((f) => f.harm === 'tidy')).to.equal(true);
     });

@@ -25,7 +25,7 @@ describe('checks of hosts', () => {
     it('tells absent, switched off, short and incomplete apart', () => {
       expect(found('hsts', {})[0]?.harm).to.equal('exposed');
       expect(found('hsts', { 'strict-transport-security': 'max-age=0' })[0]?.harm).to.equal('exposed');
-      expect(found('hsts', { 'strict-transport-security': 'max-age=86400' })[0]?.title).to.match(/1 day only/);
+      expect(found('hsts', { 'strict-transport-security': 'max-age=86400' })[0]?.title).to.match(/for only 1 day/);
       expect(found('hsts', { 'strict-transport-security': 'max-age=31536000' })[0]?.harm).to.equal('tidy');
       expect(found('hsts', { 'strict-transport-security': 'max-age=31536000; includeSubDomains' })).to.deep.equal([]);
     });
@@ -121,7 +121,7 @@ describe('checks of hosts', () => {
         { url: 'https://type.example/g.woff2', bytes: 20_000, start: 40 },
       ];
       const [f] = auditOf(html, loads).findings.filter((x) => x.check === 'font-late');
-      expect(f?.title).to.match(/g\.woff2 is known only through t\.css, which comes from type\.example/);
+      expect(f?.title).to.match(/g\.woff2 is discovered only through t\.css, which comes from type\.example/);
       const own = loads.map((l) => ({ ...l, url: l.url.replace('https://type.example/', PAGE) }));
       expect(
         auditOf(html.replace('https://type.example/', '/'), own).findings.filter((x) => x.check === 'font-late'),
@@ -144,9 +144,9 @@ describe('checks of hosts', () => {
       const of = (check: string) => findings.filter((f) => f.check === check);
       expect(of('link-missing')).to.have.length(1);
       expect(of('link-missing')[0]).to.include({ harm: 'broken', target: `${PAGE}gone/` });
-      expect(of('link-detour')[0]?.title).to.match(/\/Beds goes through 2 redirects to \/beds\//);
-      expect(of('link-detour')[0]?.evidence.source).to.include({ line: 2 });
-      expect(of('sitemap-http')[0]?.title).to.match(/sitemap\.xml names this page by http/);
+      expect(of('link-redirected')[0]?.title).to.match(/\/Beds goes through 2 redirects to \/beds\//);
+      expect(of('link-redirected')[0]?.evidence.source).to.include({ line: 2 });
+      expect(of('sitemap-http')[0]?.title).to.match(/sitemap\.xml uses an http:.. URL for this page/);
     });
     it('says nothing of a recording without a sweep', () => {
       const { findings } = auditPage(capture(har([{ url: PAGE, body: html }])).page);

@@ -73,7 +73,7 @@ describe('core/checks against what Chromium did (test/fixtures/pages)', () => {
       'cookie-insecure',
       'address-form',
       'link-missing',
-      'link-detour',
+      'link-redirected',
       'sitemap-http',
       'image-heavy',
       'picture-format',

@@ -19,7 +19,7 @@ const HEAD: TaskHead = {
   range: [2500, 3200],
 };
 const TASK: Task = {
-  title: 'Make the heroes eager',
+  title: 'Load the heroes eagerly',
   pages: ['https://www.fernhollow.example/glasshouse/'],
   effort: 20,
   owner: 'Ivy',
@@ -49,11 +49,11 @@ describe('core/handover/tasks', () => {
 
   it('says where, what to change, what it wins and how to tell that it worked', () => {
     expect(text).to.contain('# Before the spring fair: Fernhollow Botanic Garden');
-    expect(text).to.contain('after 6.3 s; with all tasks after 2.9 s (2.5 s to 3.2 s), by forecast');
-    expect(text).to.contain('## 1. Make the heroes eager');
+    expect(text).to.contain('6.3 s now, 2.9 s (2.5 to 3.2 s) with all tasks, by forecast');
+    expect(text).to.contain('## 1. Load the heroes eagerly');
     expect(text).to.contain('Owner: Ivy · Due: 2026-12-01 · State: started · about 20 min');
-    expect(text).to.contain('−0.7 s (−0.9 s to −0.5 s) on top of the tasks before it; alone −1.5 s');
-    expect(text).to.contain('most of it is won by “Preload the heroes” already');
+    expect(text).to.contain('saves 700 ms (500 to 900 ms) on top of the tasks before it; alone: saves 1.5 s');
+    expect(text).to.contain('most of it is already saved by “Preload the heroes”');
     expect(text).to.contain('<https://www.fernhollow.example/glasshouse/>, line 38, column 7:');
     expect(text).to.contain('```diff\n-<img src="/p/blank.gif" data-full="a.jpg">\n+<img src="a.jpg">\n```');
     expect(text).to.contain('- Re-encode <https://media.fernhollow.example/p/a.jpg> at 1000 × 650 pixels.');

@@ -94,7 +94,7 @@ describe('core/plan/staircase', () => {
     ] as never);
     const defer = twice.find((g) => g.kind === 'script-defer');
     expect(defer).to.include({ pages: 2, effort: 20 });
-    expect(twice.find((g) => g.kind === 'hero-eager')?.title).to.equal('Make the heroes eager');
+    expect(twice.find((g) => g.kind === 'hero-eager')?.title).to.equal('Load the heroes eagerly');
   });
 });
 

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { VISITORS } from '../../../src/core/load/visitors';
 import { PERTURBATIONS } from '../../../src/core/load/range';
-import { drawsOf } from '../../../src/core/plan/draws';
+import { samplesOf } from '../../../src/core/plan/samples';
 import { sitePlan } from '../../../src/core/plan/sitePlan';
 import { averageRange, averageWith, groupFixes, milestonesWith } from '../../../src/core/plan/staircase';
 import { faultyPage } from '../../fixtures/faultyPage';
@@ -92,12 +92,12 @@ describe('core/plan/staircase: averages and draws', () => {
   });
 
   it('draws each graph once for a link, and more only when more are asked for', () => {
-    const few = drawsOf(one.graph, phone, 5);
-    const all = drawsOf(one.graph, phone);
+    const few = samplesOf(one.graph, phone, 5);
+    const all = samplesOf(one.graph, phone);
     expect(few).to.have.length(5);
     expect(all).to.have.length(PERTURBATIONS.length);
     few.forEach((m, i) => expect(all[i]).to.equal(m));
-    const otherLink = drawsOf(one.graph, { ...phone, rttMs: phone.rttMs * 3 }, 1);
+    const otherLink = samplesOf(one.graph, { ...phone, rttMs: phone.rttMs * 3 }, 1);
     expect(otherLink[0]?.lcpMs).to.be.above(all[0]?.lcpMs ?? Infinity);
   });
 

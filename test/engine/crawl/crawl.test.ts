@@ -223,7 +223,8 @@ describe('engine/crawl', () => {
 
   it('refuses private addresses unless they are allowed', async () => {
     const { page, store, asked } = await sweep({ '/': linking() }, () => ({ allowPrivate: false }));
-    expect(page('/').state).to.equal('skipped');
+    expect(page('/').state).to.equal('failed');
+    expect(page('/').why).to.match(/private address/);
     expect(asked).to.deep.equal([]);
     await store.destroy();
     await site?.close();

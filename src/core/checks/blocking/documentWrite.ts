@@ -6,8 +6,8 @@ import { finding, type Check } from '../finding';
 export const documentWrite: Check = {
   id: 'document-write',
   concern: 'blocking',
-  question: 'Do scripts write into the page while the browser reads it?',
-  looksAt: 'document.write and document.writeln with a script or stylesheet in what they write (HTML, 8.4.3).',
+  question: 'Do scripts use document.write to load files?',
+  examines: 'document.write and document.writeln with a script or stylesheet in what they write (HTML, 8.4.3).',
   cannotSee: 'Calls under another name, or in scripts without a body in the capture.',
   fixedWhen: 'The files stand in the markup, and no script writes them.',
   harms: ['slow'],
@@ -36,10 +36,9 @@ export const documentWrite: Check = {
           load,
           numbers: { line },
           title: script.url
-            ? `${fileName(script.url)} of ${hostOf(script.url)} writes further files into the page (line ${line})`
-            : 'An inline script writes further files into the page',
-          plain:
-            'The browser learns of these files only when the script runs, and reads no further until they have come.',
+            ? `${fileName(script.url)} of ${hostOf(script.url)} adds files with document.write (line ${line})`
+            : 'An inline script adds files with document.write',
+          plain: 'The browser discovers these files only when the script runs, and stops parsing until they arrive.',
         }),
       ];
     });

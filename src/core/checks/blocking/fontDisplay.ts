@@ -6,8 +6,8 @@ import { displayOf, fontUses, hidesText } from '../../source/fontUse';
 export const fontDisplay: Check = {
   id: 'font-display',
   concern: 'blocking',
-  question: 'Is text shown before its font has come?',
-  looksAt: 'font-display of every @font-face rule whose font was fetched (CSS Fonts 4, section 4.9).',
+  question: 'Is text visible while its font loads?',
+  examines: 'font-display of every @font-face rule whose font was fetched (CSS Fonts 4, section 4.9).',
   cannotSee: 'Fonts that a script adds.',
   fixedWhen: 'The @font-face rule says font-display: swap, fallback or optional.',
   harms: ['slow'],
@@ -26,7 +26,7 @@ export const fontDisplay: Check = {
           style: { sheet: use.sheet, offset: use.reference.offset },
           load: use.load,
           title: `Text in ${fileName(use.reference.url)} stays invisible up to 3 s (font-display: ${displayOf(use)})`,
-          plain: 'The words are there, but are not shown until their font has come.',
+          plain: 'The text is there, but stays invisible until its font arrives.',
         }),
       );
   },

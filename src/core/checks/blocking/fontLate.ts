@@ -7,8 +7,8 @@ import { fontUses, hidesText } from '../../source/fontUse';
 export const fontLate: Check = {
   id: 'font-late',
   concern: 'blocking',
-  question: 'Does the browser learn of fonts early?',
-  looksAt: 'Which stylesheet names each font that was fetched, how that sheet was reached, and preloads.',
+  question: 'Does the browser discover fonts early?',
+  examines: 'Which stylesheet names each font that was fetched, how that sheet was reached, and preloads.',
   cannotSee: 'Which of several fonts the first screen needs most.',
   fixedWhen: 'The font is preloaded, or named by a sheet of the site that the head links.',
   harms: ['tidy', 'slow'],
@@ -35,9 +35,9 @@ export const fontLate: Check = {
           style: { sheet, offset: reference.offset },
           load,
           numbers: { bytes: load.bodyBytes },
-          title: `${fileName(load.url)} is known only through ${fileName(sheet.url)}, which ${imported ? 'another sheet imports' : `comes from ${hostOf(sheet.url)}`}`,
+          title: `${fileName(load.url)} is discovered only through ${fileName(sheet.url)}, which ${imported ? 'another sheet imports' : `comes from ${hostOf(sheet.url)}`}`,
           plain:
-            'The browser learns of this font only after several other files, so its text comes late or changes its look.',
+            'The browser discovers this font only after several other files, so its text appears late or changes its look.',
         }),
       ];
     });

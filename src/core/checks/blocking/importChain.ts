@@ -6,8 +6,8 @@ import { finding, type Check } from '../finding';
 export const importChain: Check = {
   id: 'import-chain',
   concern: 'blocking',
-  question: 'Do stylesheets ask for further stylesheets?',
-  looksAt: '@import in stylesheets that were fetched, and how deep the chain goes.',
+  question: 'Do stylesheets import other stylesheets?',
+  examines: '@import in stylesheets that were fetched, and how deep the chain goes.',
   cannotSee: 'Imports in stylesheets without a body in the capture.',
   fixedWhen: 'The imported sheet is linked in the head, or its rules are part of the sheet that asked for it.',
   harms: ['slow'],
@@ -31,8 +31,8 @@ export const importChain: Check = {
               style: { sheet, offset: r.offset },
               load,
               numbers: { depth, bytes: load.bodyBytes },
-              title: `${fileName(r.url)} is known only when ${sheet.load ? fileName(sheet.url) : 'a style element'} has come (@import, level ${depth})`,
-              plain: 'Nothing is shown until one stylesheet has come, been read, and the next one fetched in turn.',
+              title: `${fileName(r.url)} is discovered only after ${sheet.load ? fileName(sheet.url) : 'a style element'} (@import, level ${depth})`,
+              plain: 'Nothing is shown until one stylesheet has loaded and then the next one.',
             }),
           ];
         }),

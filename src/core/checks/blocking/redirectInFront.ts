@@ -5,8 +5,8 @@ import { finding, type Check } from '../finding';
 export const redirectInFront: Check = {
   id: 'redirect-in-front',
   concern: 'blocking',
-  question: 'Do the page or its files come by way of redirects?',
-  looksAt: 'Redirect responses of the load record (RFC 9110, 15.4), for the page itself and for every file.',
+  question: 'Do the page or its files go through redirects?',
+  examines: 'Redirect responses of the load record (RFC 9110, 15.4), for the page itself and for every file.',
   cannotSee: 'Redirects that a browser keeps in its cache on later visits.',
   fixedWhen: 'The page is linked by its final address, and the markup names final addresses of files.',
   harms: ['slow', 'tidy'],
@@ -30,10 +30,10 @@ export const redirectInFront: Check = {
           element,
           load,
           numbers: { waitedMs: Math.round(load.endMs - load.startMs), status: load.status },
-          title: `${ofPage ? 'The page' : fileName(load.url)} is behind a redirect (${load.status}) to ${nameOf(load.redirectTo ?? '', load.url)}`,
+          title: `${ofPage ? 'The page' : fileName(load.url)} redirects (${load.status}) to ${nameOf(load.redirectTo ?? '', load.url)}`,
           plain: ofPage
-            ? 'Visitors wait for a detour before the page itself is asked for.'
-            : 'The browser asks twice for this file, since the page names its old address.',
+            ? 'Visitors wait for a redirect before the page itself is requested.'
+            : 'The browser makes two requests for this file, since the page uses its old URL.',
         });
       });
   },

@@ -7,8 +7,8 @@ import { finding, type Check } from '../finding';
 export const scriptBehindStyle: Check = {
   id: 'script-behind-style',
   concern: 'blocking',
-  question: 'Do inline scripts wait for stylesheets that stand before them?',
-  looksAt: 'Inline scripts after a stylesheet link in the order of the source.',
+  question: 'Do inline scripts wait for earlier stylesheets?',
+  examines: 'Inline scripts after a stylesheet link in the order of the source.',
   cannotSee: 'Whether the script needs the styles: most do not.',
   fixedWhen: 'The script stands before the stylesheet links, or is a file with defer.',
   harms: ['tidy', 'slow'],
@@ -49,9 +49,8 @@ export const scriptBehindStyle: Check = {
         element: script.element,
         load,
         numbers: { bytes: load?.bodyBytes ?? 0, thirdParty: foreign ? 1 : 0 },
-        title: `An inline script waits for ${fileName(sheet.url)}, and the parser with it`,
-        plain:
-          'The browser stops reading the page until this stylesheet has come, since a small script stands behind it.',
+        title: `An inline script, and with it the parser, waits for ${fileName(sheet.url)}`,
+        plain: 'The browser stops parsing until this stylesheet has loaded, because of a small script behind it.',
       }),
     ];
   },

@@ -6,8 +6,8 @@ import { bytesText, finding, type Check } from '../finding';
 export const scriptBlocking: Check = {
   id: 'script-blocking',
   concern: 'blocking',
-  question: 'Which scripts stand before the first paint?',
-  looksAt: 'Script elements of the head, and those of the body in front of the hero.',
+  question: 'Which scripts block the first paint or the hero?',
+  examines: 'Script elements of the head, and those of the body in front of the hero.',
   cannotSee: 'Whether the first screen needs what a script does: read it before deferring.',
   fixedWhen:
     'The script has async, defer or type=module, or stands at the end of the body, and a new recording paints before it.',
@@ -39,8 +39,8 @@ export const scriptBlocking: Check = {
           element: script.element,
           load,
           numbers: { bytes: load.bodyBytes, thirdParty: foreign ? 1 : 0 },
-          title: `${fileName(script.url)} blocks parsing ${inHead ? 'in the head' : 'in front of the hero'} (${bytesText(load.bodyBytes)}${foreign ? `, from ${hostOf(load.url)}` : ''})`,
-          plain: `${inHead ? 'Nothing is' : 'What stands below is not'} shown until ${foreign ? "another company's server has sent this script and it has run" : 'this script has arrived and run'}.`,
+          title: `${fileName(script.url)} blocks parsing ${inHead ? 'in the head' : 'before the hero'} (${bytesText(load.bodyBytes)}${foreign ? `, from ${hostOf(load.url)}` : ''})`,
+          plain: `${inHead ? 'Nothing is' : 'The content below is not'} shown until ${foreign ? 'this third-party script has loaded and run' : 'this script has loaded and run'}.`,
         }),
       ];
     });

@@ -4,8 +4,8 @@ import { finding, limitOf, type Check } from '../finding';
 export const serverWait: Check = {
   id: 'server-wait',
   concern: 'blocking',
-  question: 'Does the server answer for the page itself without delay?',
-  looksAt: 'Time from the request of the page to its first byte, less one round trip of the recording.',
+  question: 'Does the server respond quickly for the page itself?',
+  examines: 'Time from the request of the page to its first byte, less one round trip of the recording.',
   cannotSee: 'Why it takes so long, and whether it does each time: one answer is no average.',
   fixedWhen: 'Several new recordings have the first byte in less time.',
   harms: ['slow'],
@@ -18,7 +18,7 @@ export const serverWait: Check = {
       name: 'wait from',
       unit: 'ms',
       value: 600,
-      why: 'More than half a second before anything else can begin.',
+      why: 'More than half a second before anything else can start.',
     },
   ],
   examine(subject) {
@@ -35,8 +35,8 @@ export const serverWait: Check = {
         target: load.url,
         load,
         numbers: { waitedMs: waitMs },
-        title: `The server took ${waitMs} ms before the first byte of the page`,
-        plain: 'Nothing at all can begin before the server has answered.',
+        title: `The server took ${waitMs} ms to respond with the page`,
+        plain: 'Nothing can start before the server responds.',
       }),
     ];
   },

@@ -7,13 +7,13 @@ import { isRenderBlocking } from './verdict';
 export const styleBlocking: Check = {
   id: 'style-blocking',
   concern: 'blocking',
-  question: 'Which stylesheets stand before the first paint, and need they?',
-  looksAt: 'Stylesheet links whose media applies to this screen, their size, host and @import chains.',
+  question: 'Which stylesheets block the first paint?',
+  examines: 'Stylesheet links whose media applies to this screen, their size, host and @import chains.',
   cannotSee: 'Which of their rules the first screen uses.',
   fixedWhen: 'The stylesheet is gone from the head, or is small, of the site itself and without @import.',
   harms: ['slow'],
   standard: 'HTML, 4.6.7 and 4.2.4',
-  change: 'Inline the rules of the first screen and load the rest later, or split the sheet by media.',
+  change: 'Inline the critical CSS and load the rest later, or split the sheet by media.',
   thresholds: [
     {
       id: 'bytes',
@@ -54,8 +54,8 @@ export const styleBlocking: Check = {
           title: `${fileName(m.url)} blocks the first paint (${why})`,
           plain:
             imports.length > 0
-              ? 'Nothing is shown until this stylesheet is here and the one that it asks for in turn.'
-              : 'Nothing is shown until this whole stylesheet is here, although the first screen needs a part of it.',
+              ? 'Nothing is shown until this stylesheet and the one it imports have loaded.'
+              : 'Nothing is shown until the whole stylesheet has loaded, although the content above the fold needs only a part of it.',
         }),
       ];
     });

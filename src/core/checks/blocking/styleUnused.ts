@@ -88,8 +88,8 @@ function ruleTest(page: Page, byFirstScreen: boolean): (rule: StyleRule) => bool
 export const styleUnused: Check = {
   id: 'style-unused',
   concern: 'blocking',
-  question: 'How much of each blocking stylesheet does the first screen use?',
-  looksAt:
+  question: 'How much of each blocking stylesheet is used above the fold?',
+  examines:
     'Every rule against the elements that the first screen showed, or those of the whole page where that was not recorded.',
   cannotSee: 'Rules for what opens, is hovered or added later; other pages that need the rest.',
   fixedWhen: 'What blocks is mostly used: the rest is loaded later or gone.',
@@ -105,7 +105,13 @@ export const styleUnused: Check = {
       value: 0.6,
       why: 'Some rest is normal: a sheet serves several pages.',
     },
-    { id: 'bytes', name: 'unused bytes from', unit: 'bytes', value: 8_000, why: 'Less, as it travels, is not felt.' },
+    {
+      id: 'bytes',
+      name: 'unused bytes from',
+      unit: 'bytes',
+      value: 8_000,
+      why: 'Fewer transferred bytes are not noticeable.',
+    },
   ],
   examine(subject) {
     const { page } = subject;
@@ -131,8 +137,9 @@ export const styleUnused: Check = {
             usedBytes: Math.round(load.bodyBytes * (1 - share)),
             firstScreen: firstScreen ? 1 : 0,
           },
-          title: `${percent} % of ${fileName(load.url)} is not used ${firstScreen ? 'by the first screen' : 'on this page'} (${bytesText(savedBytes)} as it travels)`,
-          plain: 'Visitors wait for the whole stylesheet, although what they see first needs a small part of it.',
+          title: `${percent} % of ${fileName(load.url)} is not used ${firstScreen ? 'above the fold' : 'on this page'} (${bytesText(savedBytes)} transferred)`,
+          plain:
+            'Visitors wait for the whole stylesheet, although the content above the fold needs a small part of it.',
         }),
       ];
     });

@@ -5,7 +5,7 @@ import { mediaMatches, screenOf } from '../../source/media';
 import type { Page } from '../../source/page';
 
 /**
- * Whether a load holds back the first paint: what the recording says, else what the source says.
+ * Whether a load blocks the first paint: what the recording says, else what the source says.
  * See `predictRenderBlocking`.
  */
 export function isRenderBlocking(page: Page, load: Load): boolean {

@@ -8,8 +8,8 @@ const WORDS = /(^|[-_ ])(cookie|cookies|consent|gdpr|privacy|dialog|modal|popup|
 export const heroDialog: Check = {
   id: 'hero-dialog',
   concern: 'hero',
-  question: 'Is the largest thing of the first screen the page’s own, or a dialog in front of it?',
-  looksAt: 'Whether the hero stands in a dialog, by element, role or the names of its classes.',
+  question: 'Is the hero (LCP element) part of the page, or a dialog in front of it?',
+  examines: 'Whether the hero stands in a dialog, by element, role or the names of its classes.',
   cannotSee: 'Dialogs that only some visitors are shown: the recorder comes as a new visitor.',
   fixedWhen: 'A new recording has a hero that is the page’s own.',
   harms: ['tidy'],
@@ -33,9 +33,9 @@ export const heroDialog: Check = {
         element: hero.element,
         path: hero.path,
         load: hero.load,
-        title: `The hero stands in a dialog (${dialog})`,
+        title: `The hero is in a dialog (${dialog})`,
         plain:
-          'What a new visitor sees first is a question in front of the page. Times measured here are those of the dialog, not of the page behind it.',
+          'New visitors see a dialog in front of the page. The measured times are those of the dialog, not of the page behind it.',
       }),
     ];
   },

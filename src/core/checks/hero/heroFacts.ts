@@ -3,10 +3,10 @@ import { DEFERRED_SOURCE } from '../../source/mentions';
 import type { SourceElement } from '../../source/document';
 
 /** How the hero is kept back, as far as its markup tells. */
-export type HeroGuise = 'attribute' | 'data' | 'background' | 'script' | 'none';
+export type LazyTechnique = 'attribute' | 'data' | 'background' | 'script' | 'none';
 
-/** In which guise, if any, the hero of a page is lazy. */
-export function heroGuise({ hero, page }: Subject): HeroGuise {
+/** In which technique, if any, the hero of a page is lazy. */
+export function lazyTechnique({ hero, page }: Subject): LazyTechnique {
   if (!hero.url) return 'none';
   const element = hero.element;
   if (element && hero.kind === 'image') {

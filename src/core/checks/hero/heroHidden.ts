@@ -8,8 +8,8 @@ import { finding, limitOf, type Check, type Subject } from '../finding';
 export const heroHidden: Check = {
   id: 'hero-hidden',
   concern: 'hero',
-  question: 'Is the hero shown as soon as it is there?',
-  looksAt:
+  question: 'Is the hero painted as soon as it has arrived?',
+  examines:
     'Styles that make the hero, or what it stands in, invisible at first; time between its arrival and its paint where recorded.',
   cannotSee: 'Classes that scripts add and take away before the recording ended.',
   fixedWhen: 'A new recording paints the hero as soon as its file is there.',
@@ -45,9 +45,9 @@ export const heroHidden: Check = {
           style: largerCause.by && { sheet: largerCause.by.sheet, offset: largerCause.by.rule.start },
           path: larger.element.path,
           load: page.loadOf(larger.url),
-          title: `The largest picture of the first screen begins invisible (${largerCause.what}): ${fileName(larger.url)}`,
+          title: `The largest picture above the fold starts invisible (${largerCause.what}): ${fileName(larger.url)}`,
           plain:
-            'The main picture fades in after it has come. Browsers do not count its paint, so the measured time is that of something smaller.',
+            'The main picture fades in after it has arrived. Browsers do not count its paint as LCP, so the measured time is that of a smaller element.',
         }),
       ];
     const cause = hero.element && hiddenAtFirst(page, hero.element);
@@ -66,8 +66,8 @@ export const heroHidden: Check = {
         path: hero.path,
         load: hero.load,
         numbers: waitedMs === undefined ? {} : { waitedMs },
-        title: `The hero is kept invisible${waitedMs === undefined ? '' : ` for ${waitedMs} ms after it has arrived`} (${cause.what})`,
-        plain: 'The main thing of the page is there, but a style hides it until an animation or a script shows it.',
+        title: `The hero is hidden${waitedMs === undefined ? '' : ` for ${waitedMs} ms after it has arrived`} (${cause.what})`,
+        plain: 'The hero has arrived, but a style hides it until an animation or a script shows it.',
       }),
     ];
   },

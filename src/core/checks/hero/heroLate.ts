@@ -1,13 +1,13 @@
 import { transferBytes } from '../../capture/capture';
 import { fileName } from '../../capture/url';
-import { bytesText, finding, limitOf, type Check } from '../finding';
+import { type Check, bytesText, finding, limitOf, ordinal } from '../finding';
 
 /** The hero's place in the queue, with what went ahead of it. */
 export const heroLate: Check = {
   id: 'hero-late',
   concern: 'hero',
-  question: 'How many loads went ahead of the main picture?',
-  looksAt: 'The order of requests in the load record; which of those ahead are pictures that this visitor never sees.',
+  question: 'How many requests went ahead of the hero?',
+  examines: 'The order of requests in the load record; which of those ahead are pictures that this visitor never sees.',
   cannotSee: 'Whether a picture that is hidden now is shown later.',
   fixedWhen: 'A new recording asks for the hero among its first loads.',
   harms: ['slow'],
@@ -50,8 +50,8 @@ export const heroLate: Check = {
           bytesAhead: bytes,
           hiddenAhead: hiddenCount,
         },
-        title: `The hero was asked for as number ${place} of ${loads.length} when recorded: ${fileName(hero.load.url)}`,
-        plain: `${pictures.length} pictures and ${bytesText(bytes)} went ahead of the main picture${hiddenCount > 0 ? `, ${hiddenCount} of them in places that this visitor never sees` : ''}.`,
+        title: `The hero was requested ${place}${ordinal(place)} of ${loads.length}: ${fileName(hero.load.url)}`,
+        plain: `${pictures.length} pictures and ${bytesText(bytes)} went ahead of the main picture${hiddenCount > 0 ? `, ${hiddenCount} of them in places this visitor never sees` : ''}.`,
       }),
     ];
   },

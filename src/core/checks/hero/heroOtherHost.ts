@@ -7,8 +7,8 @@ import { finding, type Check } from '../finding';
 export const heroOtherHost: Check = {
   id: 'hero-other-host',
   concern: 'hero',
-  question: 'Must a new connection be made for the main picture?',
-  looksAt: 'The host of the hero, loads that were asked of it before, and preconnect hints in the head.',
+  question: 'Does the hero need a new connection?',
+  examines: 'The host of the hero, loads that were asked of it before, and preconnect hints in the head.',
   cannotSee: 'Connections that several host names share.',
   fixedWhen: 'The hero comes from the page’s host, or a preconnect to its host stands early in the head.',
   harms: ['slow'],

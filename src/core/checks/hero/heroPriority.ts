@@ -5,8 +5,8 @@ import { finding, type Check } from '../finding';
 export const heroPriority: Check = {
   id: 'hero-priority',
   concern: 'hero',
-  question: 'Does the browser know that the main picture is urgent?',
-  looksAt: 'fetchpriority on the hero and on a preload of it; the priority it was first asked for with.',
+  question: 'Does the hero have a high priority?',
+  examines: 'fetchpriority on the hero and on a preload of it; the priority it was first asked for with.',
   cannotSee: 'Priorities that a server applies by itself.',
   fixedWhen: 'A new recording asks for the hero with high priority.',
   harms: ['slow'],
@@ -29,8 +29,8 @@ export const heroPriority: Check = {
         target: hero.url,
         element: hero.element,
         load: hero.load,
-        title: `The hero is asked for with ${priority ? priority.toLowerCase() : 'default'} priority: ${fileName(hero.url)}`,
-        plain: 'The main picture waits its turn among all the others, since nothing says that it matters more.',
+        title: `The hero is requested with ${priority ? priority.toLowerCase() : 'default'} priority: ${fileName(hero.url)}`,
+        plain: 'The main picture queues with all the others, since nothing gives it a higher priority.',
       }),
     ];
   },

@@ -9,8 +9,8 @@ const NAMED = /slide|carousel|rotat|stage|reel/i;
 export const heroSlides: Check = {
   id: 'hero-slides',
   concern: 'hero',
-  question: 'Do slides that nobody sees yet compete with the main picture?',
-  looksAt:
+  question: 'Do hidden slides compete with the hero?',
+  examines:
     'Siblings of what the hero stands in that hold pictures too, and whether those were fetched before its paint.',
   cannotSee: 'How many visitors ever see the second slide.',
   fixedWhen: 'A new recording fetches the other slides after the hero, or not at all.',
@@ -42,9 +42,8 @@ export const heroSlides: Check = {
           load: hero.load,
           files: loads,
           numbers: { slides: others.length + 1, pictures: loads.length, bytes },
-          title: `The hero is one of ${others.length + 1} slides; ${loads.length} ${loads.length === 1 ? 'picture' : 'pictures'} of the others came along (${bytesText(bytes)})`,
-          plain:
-            'Pictures that are shown in some seconds, if ever, take the line away from the one that is waited for.',
+          title: `The hero is one of ${others.length + 1} slides; ${loads.length} ${loads.length === 1 ? 'picture' : 'pictures'} of the others loaded with it (${bytesText(bytes)})`,
+          plain: 'Pictures that are shown seconds later, if ever, compete with the hero for bandwidth.',
         }),
       ];
     }

@@ -7,8 +7,8 @@ import { finding, limitOf, type Check } from '../finding';
 export const imageDimensions: Check = {
   id: 'image-dimensions',
   concern: 'hero',
-  question: 'Is room kept for the pictures of the first screen before they come?',
-  looksAt: 'width and height attributes, and width, height and aspect-ratio in the styles that apply.',
+  question: 'Do pictures above the fold have dimensions?',
+  examines: 'width and height attributes, and width, height and aspect-ratio in the styles that apply.',
   cannotSee: 'Room that the layout around a picture keeps in other ways, such as a fixed height of what it stands in.',
   fixedWhen: 'The img has width and height, and a new recording measures no layout shift.',
   harms: ['tidy', 'slow'],
@@ -44,8 +44,8 @@ export const imageDimensions: Check = {
           element,
           load: page.loadOf(p.url),
           numbers: { shift, drawnWidth: p.box.width, drawnHeight: p.box.height },
-          title: `No room is kept for ${fileName(p.url)}: the img has no width and height`,
-          plain: 'When the picture arrives, what is below it jumps down under the reader’s eyes.',
+          title: `No dimensions set for ${fileName(p.url)}: the img has no width and height`,
+          plain: 'When the picture arrives, the content below it jumps down (layout shift).',
         }),
       ];
     });

@@ -8,8 +8,8 @@ const bare = (host: string) => host.replace(/^www\./, '');
 export const addressForm: Check = {
   id: 'address-form',
   concern: 'https',
-  question: 'Does the page name itself by the one address it is served from?',
-  looksAt: 'Canonical, hreflang, social, feed and base addresses that differ from the page’s host by www alone.',
+  question: 'Does the page state the URL it is served from?',
+  examines: 'Canonical, hreflang, social, feed and base addresses that differ from the page’s host by www alone.',
   cannotSee: 'Which of the two names the owner means to keep.',
   fixedWhen: 'The page names the host that it is served from.',
   harms: ['tidy'],
@@ -32,7 +32,7 @@ export const addressForm: Check = {
           target: m.url,
           element: m.element,
           title: `The page is served from ${host} and names itself ${hostOf(m.url)} (${m.use})`,
-          plain: 'Search engines and other programs are told of an address that only leads on to this one.',
+          plain: 'Search engines and other programs get a URL that only redirects to this one.',
         }),
       );
   },

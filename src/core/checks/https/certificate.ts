@@ -19,7 +19,7 @@ export const certificate: Check = {
   id: 'certificate',
   concern: 'https',
   question: 'Are the certificates of this page’s hosts valid, lasting and complete?',
-  looksAt:
+  examines:
     'Dates, names and protocol version of every host that the recording talked to; loads that failed over a certificate.',
   cannotSee: 'The chain up to the root; hosts that this page does not ask. Files recorded by others tell nothing.',
   fixedWhen: 'A new recording shows a certificate with weeks left, all names and TLS 1.2 or newer.',
@@ -59,7 +59,7 @@ export const certificate: Check = {
             c.host,
             'broken',
             `The certificate of ${c.host} has expired`,
-            'Browsers warn every visitor away.',
+            'Browsers show every visitor a warning instead of the page.',
             {
               daysLeft,
             },
@@ -72,7 +72,7 @@ export const certificate: Check = {
             c.host,
             'exposed',
             `The certificate of ${c.host} expires in ${daysLeft} ${daysLeft === 1 ? 'day' : 'days'}`,
-            'If nobody renews it, browsers will warn every visitor away from that day on.',
+            'If nobody renews it, browsers show every visitor a warning from that day on.',
             { daysLeft },
           ),
         );
@@ -82,8 +82,8 @@ export const certificate: Check = {
             'old protocol',
             c.host,
             'exposed',
-            `${c.host} speaks ${c.protocol}, which is given up`,
-            'The way to this server is locked with an old lock that can be opened.',
+            `${c.host} uses ${c.protocol}, which is deprecated`,
+            'The encryption of this connection is outdated and can be broken.',
           ),
         );
       if (c.host === main && c.names.length > 0 && !coversHost(c, twinOf(main)) && sameLevel(main))
@@ -93,7 +93,7 @@ export const certificate: Check = {
             c.host,
             'tidy',
             `The certificate of ${c.host} does not cover ${twinOf(main)}`,
-            'Who types the name the other way is shown a warning instead of the site.',
+            'Visitors who type the other name see a warning instead of the site.',
           ),
         );
       return out;
@@ -111,7 +111,7 @@ export const certificate: Check = {
           title: `The certificate of ${hostOf(load.url)} is refused (${load.error ?? ''})`,
           plain: sameSite(hostOf(load.url), main)
             ? 'Browsers refuse what comes from this server.'
-            : 'Browsers refuse what comes from this other company’s server.',
+            : 'Browsers refuse what comes from this third-party server.',
         }),
       );
     return [...shown, ...failed];

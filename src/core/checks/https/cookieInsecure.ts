@@ -6,8 +6,8 @@ import { finding, type Check } from '../finding';
 export const cookieInsecure: Check = {
   id: 'cookie-insecure',
   concern: 'https',
-  question: 'Do cookies stay on the secure address?',
-  looksAt: 'Attributes of every Set-Cookie of the load record; values are cut when a capture comes in.',
+  question: 'Are cookies limited to https?',
+  examines: 'Attributes of every Set-Cookie of the load record; values are cut when a capture comes in.',
   cannotSee: 'Cookies that scripts set; cookies set on pages that were not captured.',
   fixedWhen: 'The cookie is set with Secure.',
   harms: ['exposed', 'broken', 'tidy'],
@@ -41,8 +41,8 @@ export const cookieInsecure: Check = {
               numbers: { thirdParty: own ? 0 : 1 },
               title: `The cookie ${name} of ${host} is set without Secure${crossSite ? ', though SameSite=None needs it' : ''}`,
               plain: crossSite
-                ? 'Browsers refuse this cookie: what it is for does not work.'
-                : 'If a visitor ever reaches an insecure address of this host, the cookie travels readable for others.',
+                ? 'Browsers reject this cookie, so what needs it does not work.'
+                : 'If a visitor reaches an http:// URL of this host, others on the network can read the cookie.',
             }),
           ];
         });

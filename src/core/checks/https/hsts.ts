@@ -13,8 +13,8 @@ export function readHsts(value: string | undefined): { maxAgeS: number; subdomai
 export const hsts: Check = {
   id: 'hsts',
   concern: 'https',
-  question: 'Are browsers told to use https for this host from now on?',
-  looksAt: 'Strict-Transport-Security in the answer with the page.',
+  question: 'Does this host set HSTS?',
+  examines: 'Strict-Transport-Security in the answer with the page.',
   cannotSee: 'Whether the host is on the list that browsers are shipped with; other hosts of the site.',
   fixedWhen: 'The https answer has Strict-Transport-Security with a max-age of half a year or more.',
   harms: ['exposed', 'tidy'],
@@ -27,7 +27,7 @@ export const hsts: Check = {
       name: 'max-age at least',
       unit: 's',
       value: 15_552_000,
-      why: 'Half a year: who comes less often is not protected anyway.',
+      why: 'Half a year: visitors who return less often are not protected anyway.',
     },
   ],
   examine(subject) {
@@ -41,12 +41,12 @@ export const hsts: Check = {
     const days = Math.round((said?.maxAgeS ?? 0) / 86_400);
     const [harm, what]: [Harm, string] | [undefined, ''] =
       !said || said.maxAgeS === 0
-        ? ['exposed', 'does not tell browsers to stay on https']
+        ? ['exposed', 'does not set HSTS']
         : said.maxAgeS < limitOf(this, subject, 'maxAgeS')
-          ? ['tidy', `holds browsers to https for ${days} ${days === 1 ? 'day' : 'days'} only`]
+          ? ['tidy', `sets HSTS for only ${days} ${days === 1 ? 'day' : 'days'}`]
           : said.subdomains
             ? [undefined, '']
-            : ['tidy', 'does not hold browsers to https on hosts below it'];
+            : ['tidy', 'does not set HSTS for its subdomains'];
     if (!harm) return [];
     return [
       finding({
@@ -57,9 +57,8 @@ export const hsts: Check = {
         load,
         fault: what.split(' for ')[0],
         numbers: { maxAgeS: said?.maxAgeS ?? 0, includeSubDomains: said?.subdomains ? 1 : 0 },
-        title: `${host} ${what} (Strict-Transport-Security)`,
-        plain:
-          'Whoever types the name without https goes over the insecure address first, and can be held there by others.',
+        title: `${host} ${what}`,
+        plain: 'Visitors who type the name without https load the http:// URL first, where others can intercept them.',
       }),
     ];
   },

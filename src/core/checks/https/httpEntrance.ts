@@ -5,8 +5,8 @@ import { finding, type Check } from '../finding';
 export const httpEntrance: Check = {
   id: 'http-entrance',
   concern: 'https',
-  question: 'Does the way into this page lead to https in one permanent hop?',
-  looksAt: 'The redirect hops of the page as recorded, and the scheme it ended on.',
+  question: 'Does the entrance of this page lead to https in one permanent redirect?',
+  examines: 'The redirect hops of the page as recorded, and the scheme it ended on.',
   cannotSee: 'Entrances that were not recorded: other hosts, other spellings of the address.',
   fixedWhen: 'Asked for by http, the address answers with one 301 or 308 that names the https page.',
   harms: ['exposed'],
@@ -26,7 +26,7 @@ export const httpEntrance: Check = {
           target: last.url,
           load: last,
           title: 'The page is served over http without a redirect to https',
-          plain: 'Anybody on the way can read and change this page; browsers mark it as not secure.',
+          plain: 'Anybody on the network can read and change this page; browsers mark it as not secure.',
         }),
       ];
     }
@@ -40,9 +40,8 @@ export const httpEntrance: Check = {
           target: down.url,
           load: down,
           numbers: { hops: hops.length },
-          title: `The way in leads from https back to http (${down.status}, ${hostOf(down.url)})`,
-          plain:
-            'Who came in by the secure address is sent over the insecure one, where others can read and change it.',
+          title: `The entrance redirects from https back to http (${down.status}, ${hostOf(down.url)})`,
+          plain: 'Visitors of the secure URL are sent to the insecure one, where others can read and change the page.',
         }),
       ];
     }
@@ -67,7 +66,7 @@ export const httpEntrance: Check = {
         load: first,
         numbers: { hops: hops.length, waitedMs },
         title: `The http entrance leads to https by ${what}`,
-        plain: `Who types the address waits for ${hops.length} detour${hops.length > 1 ? 's' : ''} first, and ${temporary.length > 0 ? 'browsers and search engines are told that it is only for now' : 'one would do'}.`,
+        plain: `Visitors who type the address wait for ${hops.length} redirect${hops.length > 1 ? 's' : ''} first; ${temporary.length > 0 ? 'browsers and search engines take a temporary redirect for a passing one' : 'one is enough'}.`,
       }),
     ];
   },

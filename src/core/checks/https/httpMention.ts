@@ -22,8 +22,8 @@ const EXPOSING = new Set<MentionUse>(['canonical', 'language', 'base', 'refresh'
 export const httpMention: Check = {
   id: 'http-mention',
   concern: 'https',
-  question: 'Does everything the page says about its own site name https?',
-  looksAt:
+  question: 'Do all URLs that the page states about its own site use https?',
+  examines:
     'Links, canonical, hreflang, feed and base addresses, meta refresh, social tags and structured data (JSON-LD) that name a host of this site.',
   cannotSee: 'Addresses put together by scripts; sitemaps and feeds, which are not part of a capture.',
   fixedWhen: 'The source names the https address in this place.',
@@ -52,13 +52,13 @@ export const httpMention: Check = {
           element: m.element,
           fault: m.use,
           offset: m.offset,
-          title: `${WORDS[m.use]} names this site by http (${m.element.tag} ${m.attribute})`,
+          title: `${WORDS[m.use]} uses an http:// URL of this site (${m.element.tag} ${m.attribute})`,
           plain:
             m.use === 'refresh'
-              ? 'Visitors are sent on to the insecure address by themselves.'
+              ? 'Visitors are sent to the insecure URL automatically.'
               : m.use === 'link'
-                ? 'Each click takes a detour over the insecure address first.'
-                : 'Search engines and other programs are told that the insecure address is the right one.',
+                ? 'Each click loads the insecure URL first.'
+                : 'Search engines and other programs take the insecure URL for the right one.',
         }),
       );
   },

@@ -5,8 +5,8 @@ import { finding, type Check } from '../finding';
 export const sitemapHttp: Check = {
   id: 'sitemap-http',
   concern: 'https',
-  question: 'Do sitemaps name this page by https?',
-  looksAt: 'The sitemaps that the sweep read.',
+  question: 'Do sitemaps use https for this page?',
+  examines: 'The sitemaps that the sweep read.',
   cannotSee: 'Sitemaps that neither robots.txt nor the settings name; pages recorded without a sweep.',
   fixedWhen: 'The sitemap names the https address.',
   harms: ['tidy'],
@@ -23,8 +23,8 @@ export const sitemapHttp: Check = {
         harm: 'tidy',
         target: named.sitemap,
         path: named.url,
-        title: `The sitemap ${pathOf(named.sitemap)} names this page by http`,
-        plain: 'Search engines are told that the insecure address is the right one.',
+        title: `The sitemap ${pathOf(named.sitemap)} uses an http:// URL for this page`,
+        plain: 'Search engines take the insecure URL for the right one.',
       }),
     ];
   },

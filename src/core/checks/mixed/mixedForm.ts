@@ -7,12 +7,12 @@ export const mixedForm: Check = {
   id: 'mixed-form',
   concern: 'mixed',
   question: 'Does any form of this https page send to an http address?',
-  looksAt: 'action of forms and formaction of their buttons, in the source as served.',
+  examines: 'action of forms and formaction of their buttons, in the source as served.',
   cannotSee: 'Forms that scripts build or send; where the server forwards what was typed.',
   fixedWhen: 'The form names an https address.',
   harms: ['broken', 'tidy'],
   standard: 'HTML, 4.10.21.3; Mixed Content, 4.4',
-  change: 'Write https in action or formaction, once the address answers there.',
+  change: 'Use https:// in action or formaction once the HTTPS version works.',
   examine(subject) {
     const { page } = subject;
     // A policy that upgrades covers what forms send (Upgrade Insecure Requests, 4.1).
@@ -30,8 +30,8 @@ export const mixedForm: Check = {
           numbers: { thirdParty: isThirdParty(page, m.url) ? 1 : 0 },
           title: `A form sends over http (${m.element.tag} ${m.attribute}${byWhom(page, m.url)}${masked ? ', masked by upgrade-insecure-requests' : ''})`,
           plain: masked
-            ? 'A header makes browsers send it over https; the address itself is still wrong.'
-            : 'Browsers warn before they send this form, and what visitors type into it is readable for everybody on the way.',
+            ? 'A policy makes browsers send it over https; the URL itself is still wrong.'
+            : 'Browsers warn before they send this form, and anybody on the network can read what visitors type into it.',
         }),
       );
   },

@@ -7,8 +7,8 @@ import { byWhom, isMixed, masksMixed } from './mixedKinds';
 export const mixedHint: Check = {
   id: 'mixed-hint',
   concern: 'mixed',
-  question: 'Does the source hold http addresses ready that will be fetched later?',
-  looksAt:
+  question: 'Does the source name http:// URLs that will be loaded later?',
+  examines:
     'Data attributes of script-driven loaders, prefetch hints and ping; those that were asked for over http stand with the load.',
   cannotSee: 'Addresses in scripts and in data that scripts fetch.',
   fixedWhen: 'The attribute names the https address.',
@@ -30,13 +30,13 @@ export const mixedHint: Check = {
           element: m.element,
           fault: `${m.element.tag} ${m.attribute}`,
           numbers: { thirdParty: isThirdParty(page, m.url) ? 1 : 0 },
-          title: `${m.element.tag} ${m.attribute} holds ${fileName(m.url)} ready over http${byWhom(page, m.url)}`,
+          title: `${m.element.tag} ${m.attribute} names ${fileName(m.url)} over http for later${byWhom(page, m.url)}`,
           plain:
             m.attribute === 'ping'
               ? 'Browsers refuse to report the click: it is not counted.'
               : upgraded(m.url)
-                ? 'A script asked for it over the insecure address; the browser went to the secure one instead.'
-                : 'A script, or the browser in a quiet moment, will ask for it over the insecure address.',
+                ? 'A script requested it over http; the browser used https instead.'
+                : 'A script, or the browser when idle, will request it over http.',
         }),
       );
   },

@@ -51,8 +51,8 @@ export function byWhom(page: Page, url: string): string {
 /** What the visitor notices, in plain words. */
 export function mixedPlain(upgradeable: boolean, what: string): string {
   return upgradeable
-    ? `Browsers ask for the ${what} over https instead; where that does not answer, visitors see a gap.`
-    : `Browsers refuse to load the ${what}: what it should do or show is missing for every visitor.`;
+    ? `Browsers request the ${what} over https instead. If that fails, visitors see a gap.`
+    : `Browsers block the ${what}: it is missing for every visitor.`;
 }
 
 /** True when the page has browsers upgrade everything (CSP upgrade-insecure-requests). */

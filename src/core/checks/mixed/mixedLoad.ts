@@ -10,14 +10,14 @@ import { byWhom, isMixed, isUpgradeable, masksMixed, mixedPlain } from './mixedK
 export const mixedLoad: Check = {
   id: 'mixed-load',
   concern: 'mixed',
-  question: 'Did anything travel over http, or was it refused, while this https page loaded?',
-  looksAt:
+  question: 'Was anything requested over http, or blocked, while this https page loaded?',
+  examines:
     'Every request of the load record, redirect hops among them; http addresses in scripts that the browser asked for over https instead; WebSocket addresses in scripts.',
   cannotSee: 'Requests that a visitor sets off later by scrolling or clicking.',
   fixedWhen: 'A new recording has no load over http, and nothing was refused.',
   harms: ['broken', 'exposed', 'tidy'],
   standard: 'Mixed Content, 4.1 and 4.3',
-  change: 'Name the https address in the script, or in the redirect that leads to http.',
+  change: 'Use https:// in the script, or in the redirect that points to http.',
   examine(subject) {
     const { page } = subject;
     const named = new Set([
@@ -51,15 +51,13 @@ export const mixedLoad: Check = {
         const refused = load.mixedBlocked ?? (!isUpgradeable(page, load) && load.status === 0);
         const through = page.capture.loads.some((l) => l.redirectTo === load.url);
         const title = through
-          ? `A redirect leads through http (${load.kind})`
-          : `A script fetched over http (${load.kind}, ${refused ? 'refused' : 'let through'}${byWhom(page, load.url)})`;
+          ? `A redirect goes through http (${load.kind})`
+          : `A script fetched over http (${load.kind}, ${refused ? 'blocked' : 'allowed'}${byWhom(page, load.url)})`;
         return [tell(load.url, load, refused, title)];
       }
       const target = load.redirectTo;
       if (target !== undefined && isMixed(page, target) && !asked.has(target))
-        return [
-          tell(target, load, false, `A redirect leads through http (${load.kind}); the browser went on over https`),
-        ];
+        return [tell(target, load, false, `A redirect goes through http (${load.kind}); the browser used https`)];
       const plain = load.url.replace(/^https:/, 'http:');
       if (plain === load.url || named.has(load.url) || named.has(plain)) return [];
       const script = scripts.find((s) => s.text.includes(plain));
@@ -69,7 +67,7 @@ export const mixedLoad: Check = {
               plain,
               load,
               false,
-              `A script asks for ${fileName(plain)} over http (${load.kind}, upgraded${byWhom(page, plain)})`,
+              `A script requests ${fileName(plain)} over http (${load.kind}, upgraded${byWhom(page, plain)})`,
               script.element,
             ),
           ]
@@ -101,7 +99,7 @@ function sockets(check: Check, subject: Subject): Finding[] {
               numbers: { refused: masked ? 0 : 1, thirdParty: isThirdParty(page, url) ? 1 : 0 },
               title: `A script opens a WebSocket without TLS: ${hostOf(url)}${byWhom(page, url)}${masked ? ', masked by upgrade-insecure-requests' : ''}`,
               plain: masked
-                ? 'A header makes browsers use a secure connection; the address itself is still wrong.'
+                ? 'A policy makes browsers use a secure connection; the URL itself is still wrong.'
                 : 'Browsers refuse this connection: what it should show or send is missing for every visitor.',
             }),
           ];

@@ -21,14 +21,14 @@ const NAMES: Readonly<Record<string, string>> = {
 export const mixedMarkup: Check = {
   id: 'mixed-markup',
   concern: 'mixed',
-  question: 'Does the markup of this https page fetch anything over http?',
-  looksAt:
+  question: 'Does the markup of this https page load anything over http?',
+  examines:
     'src, srcset, imagesrcset, poster, data, href of every element that loads and import maps, in the source as served; the base address.',
   cannotSee: 'What scripts add later (see mixed-load); other states of the page than the recorded one.',
   fixedWhen: 'The markup names the https address, and the file comes from there.',
   harms: ['broken', 'exposed', 'tidy'],
   standard: 'Mixed Content, 3.1 and 3.2',
-  change: 'Write https in this attribute once the twin answers, or take the file onto a host of the site.',
+  change: 'Use https:// in this attribute once the HTTPS version works, or host the file yourself.',
   examine(subject) {
     const { page } = subject;
     const masked = masksMixed(page);
@@ -47,9 +47,9 @@ export const mixedMarkup: Check = {
           load: page.loadOf(m.url),
           fault: `${m.element.tag} ${m.attribute}`,
           numbers: { upgradeable: upgradeable ? 1 : 0, thirdParty: isThirdParty(page, m.url) ? 1 : 0 },
-          title: `${m.element.tag} ${m.attribute} fetches ${fileName(m.url)} over http (${what}, ${kind}${byWhom(page, m.url)}${masked ? ', masked by upgrade-insecure-requests' : ''})`,
+          title: `${m.element.tag} ${m.attribute} loads ${fileName(m.url)} over http (${what}, ${kind}${byWhom(page, m.url)}${masked ? ', masked by upgrade-insecure-requests' : ''})`,
           plain: masked
-            ? 'A header makes browsers ask for it over https; the address itself is still wrong.'
+            ? 'A policy makes browsers request it over https; the URL itself is still wrong.'
             : mixedPlain(upgradeable, what),
         });
       });

@@ -6,12 +6,12 @@ export const mixedMasked: Check = {
   id: 'mixed-masked',
   concern: 'mixed',
   question: 'Does a policy hide http addresses that are still there?',
-  looksAt: 'upgrade-insecure-requests in Content-Security-Policy, by header or meta, and the http addresses under it.',
-  cannotSee: 'Rewriting by a server or a network in between, which leaves no trace.',
-  fixedWhen: 'No http address is left; then the policy has nothing to do.',
+  examines: 'upgrade-insecure-requests in Content-Security-Policy, by header or meta, and the http addresses under it.',
+  cannotSee: 'Rewriting by a server or proxy in between, which leaves no trace.',
+  fixedWhen: 'No http:// URL is left; then the policy has nothing to do.',
   harms: ['tidy'],
   standard: 'Upgrade Insecure Requests, 3.1 and 4.1',
-  change: 'Keep the policy, and correct the addresses under it: programs without it still see them.',
+  change: 'Keep the policy, and correct the URLs: other programs still see them.',
   groupedBy: 'place',
   examine(subject) {
     const { page } = subject;
@@ -31,8 +31,8 @@ export const mixedMasked: Check = {
         element: markup[0]?.element,
         load: page.capture.loads[page.capture.documentIndex],
         numbers: { masked },
-        title: `upgrade-insecure-requests masks ${masked} http ${masked === 1 ? 'address' : 'addresses'}`,
-        plain: 'Browsers are told to ask over https instead. The wrong addresses are still written in the page.',
+        title: `upgrade-insecure-requests masks ${masked} http:// ${masked === 1 ? 'URL' : 'URLs'}`,
+        plain: 'Browsers use https instead. The wrong URLs are still in the page.',
       }),
     ];
   },

@@ -6,14 +6,14 @@ import { isMixed, isUpgradeable, masksMixed, mixedPlain } from './mixedKinds';
 export const mixedStyle: Check = {
   id: 'mixed-style',
   concern: 'mixed',
-  question: 'Do the stylesheets of this https page fetch anything over http?',
-  looksAt:
+  question: 'Do the stylesheets of this https page load anything over http?',
+  examines:
     'url(), @import and @font-face in every stylesheet whose contents are in the capture, in style elements and style attributes.',
   cannotSee: 'Stylesheets whose contents are not in the capture.',
   fixedWhen: 'The stylesheet names the https address, and the file comes from there.',
   harms: ['broken', 'exposed', 'tidy'],
   standard: 'Mixed Content, 3.1 and 3.2; CSS Values 4, 4.5',
-  change: 'Write https in the url(), @import or src of this rule.',
+  change: 'Use https:// in the url(), @import or src of this rule.',
   examine(subject) {
     const { page } = subject;
     const masked = masksMixed(page);
@@ -32,7 +32,7 @@ export const mixedStyle: Check = {
             load: page.loadOf(r.url),
             fault: r.property || r.use,
             numbers: { upgradeable: upgradeable ? 1 : 0 },
-            title: `A stylesheet fetches ${fileName(r.url)} over http (${what}, ${upgradeable ? 'upgradeable' : 'blockable'}${r.property ? `, ${r.property}` : ', @import'})`,
+            title: `A stylesheet loads ${fileName(r.url)} over http (${what}, ${upgradeable ? 'upgradeable' : 'blockable'}${r.property ? `, ${r.property}` : ', @import'})`,
             plain: mixedPlain(upgradeable, what),
           });
         }),

@@ -15,8 +15,8 @@ export function isFingerprinted(url: string): boolean {
 export const cacheShort: Check = {
   id: 'cache-short',
   concern: 'weight',
-  question: 'May files be kept for the next visit?',
-  looksAt: 'Cache-Control, Expires, ETag and Last-Modified of styles, scripts, pictures and fonts (RFC 9111).',
+  question: 'Are files cached for the next visit?',
+  examines: 'Cache-Control, Expires, ETag and Last-Modified of styles, scripts, pictures and fonts (RFC 9111).',
   cannotSee: 'What a first visitor waits for: it changes later visits only. Service workers.',
   fixedWhen: 'The responses have a max-age of a week or more, with immutable for names that change with the content.',
   harms: ['tidy'],
@@ -30,7 +30,7 @@ export const cacheShort: Check = {
       name: 'max-age at least',
       unit: 's',
       value: 7 * 86_400,
-      why: 'Most visitors who come back do so within a week.',
+      why: 'Most returning visitors return within a week.',
     },
   ],
   examine(subject) {
@@ -60,27 +60,23 @@ export const cacheShort: Check = {
         fault: why,
         numbers: { files: loads.length, bytes: loads.reduce((n, l) => n + l.bodyBytes, 0), freshS },
         title: `${one ? `${fileName(first.url)} of ${host}` : `${loads.length} files of ${host}: each`} ${why}`,
-        plain: 'Who comes back, or opens a second page, has to fetch or ask for these files again.',
+        plain: 'Visitors who come back, or open a second page, load or revalidate these files again.',
       });
     });
   },
 };
 
 function reason(policy: StatedPolicy, fingerprinted: boolean, shortS: number): string | undefined {
-  if (!policy.mayStore) return 'may not be kept at all (no-store)';
+  if (!policy.mayStore) return 'is never cached (no-store)';
   if (policy.freshS === undefined)
-    return policy.validator
-      ? 'says nothing about how long it may be kept'
-      : 'says nothing about being kept, and has no validator';
+    return policy.validator ? 'does not state a cache lifetime' : 'states no cache lifetime and has no validator';
   if (policy.freshS < shortS) {
     const days = policy.freshS / 86_400;
     const time =
       policy.freshS === 0
-        ? 'must be asked for each time'
-        : `may be kept ${days < 1 ? `${Math.round(policy.freshS / 360) / 10} h` : `${Math.round(days)} ${Math.round(days) === 1 ? 'day' : 'days'}`} only`;
+        ? 'is revalidated on each visit'
+        : `is cached for only ${days < 1 ? `${Math.round(policy.freshS / 360) / 10} h` : `${Math.round(days)} ${Math.round(days) === 1 ? 'day' : 'days'}`}`;
     return policy.validator ? time : `${time}, and has no validator`;
   }
-  return fingerprinted && !policy.immutable
-    ? 'has a name that changes with its content, but is not immutable'
-    : undefined;
+  return fingerprinted && !policy.immutable ? 'has a fingerprinted name, but is not immutable' : undefined;
 }

@@ -6,8 +6,8 @@ import { bytesText, finding, type Check } from '../finding';
 export const duplicateBody: Check = {
   id: 'duplicate-body',
   concern: 'weight',
-  question: 'Is the same file fetched under more than one address?',
-  looksAt: 'Bodies of all loads of 1 kB and more, byte by byte.',
+  question: 'Is the same file loaded under more than one URL?',
+  examines: 'Bodies of all loads of 1 kB and more, byte by byte.',
   cannotSee: 'Files whose body is not in the capture; copies that differ by a byte.',
   fixedWhen: 'A new recording fetches the content under one address only.',
   harms: ['slow', 'tidy'],
@@ -39,7 +39,7 @@ export const duplicateBody: Check = {
           load,
           numbers: { bytes: load.bodyBytes, savedBytes: load.bodyBytes },
           title: `${fileName(load.url)} is the same file as ${first.load.url} (${bytesText(load.bodyBytes)})`,
-          plain: 'The same content travels twice, since the page names it by two addresses.',
+          plain: 'The same content is transferred twice, since the page uses two URLs for it.',
         }),
       ];
     });

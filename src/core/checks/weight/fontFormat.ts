@@ -15,8 +15,8 @@ export function fontKind(b: Uint8Array): 'woff2' | 'woff' | 'truetype' | 'openty
 export const fontFormat: Check = {
   id: 'font-format',
   concern: 'weight',
-  question: 'Do fonts come in the smallest format that browsers take?',
-  looksAt: 'The first bytes of every font that was fetched.',
+  question: 'Are fonts in the smallest format that browsers support?',
+  examines: 'The first bytes of every font that was fetched.',
   cannotSee: 'Which letters of a font the site uses; fonts without a body in the capture.',
   fixedWhen: 'A new recording fetches a WOFF 2 file in its place.',
   harms: ['slow', 'tidy'],
@@ -37,8 +37,8 @@ export const fontFormat: Check = {
           target: load.url,
           load,
           numbers: { bytes: load.bodyBytes },
-          title: `${fileName(load.url)} is ${kind === 'woff' ? 'WOFF 1' : kind === 'eot' ? 'EOT' : 'not packed as a web font'} (${bytesText(load.bodyBytes)}); WOFF 2 is smaller`,
-          plain: 'The letters of this font could come in a smaller file that every browser in use takes.',
+          title: `${fileName(load.url)} is ${kind === 'woff' ? 'WOFF 1' : kind === 'eot' ? 'EOT' : 'not a web font format'} (${bytesText(load.bodyBytes)}); WOFF 2 is smaller`,
+          plain: 'This font is available in a smaller format that all current browsers support.',
         }),
       ];
     });

@@ -6,8 +6,8 @@ import { bytesText, finding, limitOf, type Check } from '../finding';
 export const fontSubset: Check = {
   id: 'font-subset',
   concern: 'weight',
-  question: 'Do fonts bring only the letters that the site uses?',
-  looksAt: 'Size of every font, and unicode-range in the @font-face rule that names it.',
+  question: 'Are fonts subset to the characters the site needs?',
+  examines: 'Size of every font, and unicode-range in the @font-face rule that names it.',
   cannotSee: 'Which letters are inside the file, and which the site needs.',
   fixedWhen: 'The font comes in parts with unicode-range, each below the limit, or in one small part.',
   harms: ['slow', 'tidy'],
@@ -39,8 +39,8 @@ export const fontSubset: Check = {
           style: { sheet, offset: reference.offset },
           load,
           numbers: { bytes: load.bodyBytes },
-          title: `${fileName(load.url)} comes with all its letters (${bytesText(load.bodyBytes)}, no unicode-range)`,
-          plain: 'The font brings alphabets and signs that this site does not show.',
+          title: `${fileName(load.url)} is not subset (${bytesText(load.bodyBytes)}, no unicode-range)`,
+          plain: 'The font contains alphabets and symbols that this site does not use.',
         }),
       ];
     });

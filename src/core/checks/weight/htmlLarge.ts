@@ -4,12 +4,12 @@ import { bytesText, finding, limitOf, type Check } from '../finding';
 export const htmlLarge: Check = {
   id: 'html-large',
   concern: 'weight',
-  question: 'Is the document itself of a sensible size?',
-  looksAt: 'Bytes of the document after unpacking, and its elements.',
+  question: 'Is the HTML document small enough?',
+  examines: 'Bytes of the document after unpacking, and its elements.',
   cannotSee: 'Elements that scripts add or take away.',
   fixedWhen: 'A new recording has a document below both limits.',
   harms: ['slow'],
-  standard: 'none: practice of the trade',
+  standard: 'Best practice (no standard)',
   change: 'Split the list into pages, take what is repeated out of the markup, load the far end later.',
   groupedBy: 'place',
   thresholds: [
@@ -37,7 +37,7 @@ export const htmlLarge: Check = {
         load,
         numbers: { bytes: load.decodedBytes, elements },
         title: `The document is ${bytesText(load.decodedBytes)} of HTML with ${elements} elements`,
-        plain: 'The page itself is so long that reading it and laying it out takes time of its own.',
+        plain: 'The page is so long that parsing and layout take noticeable time.',
       }),
     ];
   },

@@ -7,7 +7,7 @@ export const imageHeavy: Check = {
   id: 'image-heavy',
   concern: 'weight',
   question: 'Are pictures heavier than their pixels need?',
-  looksAt: 'Every JPEG, PNG and WebP file, re-encoded in its own format at its own size, and how alike the two are.',
+  examines: 'Every JPEG, PNG and WebP file, re-encoded in its own format at its own size, and how alike the two are.',
   cannotSee: 'What other formats (WebP, AVIF) would save; files without a body in the capture.',
   fixedWhen: 'A new recording transfers the picture with about as many bytes as it has when re-encoded.',
   harms: ['slow', 'tidy'],

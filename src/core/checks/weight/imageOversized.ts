@@ -6,8 +6,8 @@ import { bytesText, finding, limitOf, type Check } from '../finding';
 export const imageOversized: Check = {
   id: 'image-oversized',
   concern: 'weight',
-  question: 'Do pictures have more pixels than this screen can show?',
-  looksAt:
+  question: 'Do pictures have more pixels than this screen displays?',
+  examines:
     'File pixels against drawn pixels times screen density; what the same picture weighs re-encoded at that size.',
   cannotSee: 'Pictures in files that were captured without observations; larger uses on other pages.',
   fixedWhen: 'A new recording draws the picture with no more than half again as many pixels as its place shows.',

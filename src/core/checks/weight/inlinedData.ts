@@ -6,8 +6,8 @@ import { bytesText, finding, limitOf, type Check } from '../finding';
 export const inlinedData: Check = {
   id: 'inlined-data',
   concern: 'weight',
-  question: 'Are large files written into others?',
-  looksAt: 'data: addresses (RFC 2397) in pages and stylesheets, and source maps written into scripts and styles.',
+  question: 'Are large files inlined in other files?',
+  examines: 'data: addresses (RFC 2397) in pages and stylesheets, and source maps written into scripts and styles.',
   cannotSee: 'Data that a script puts together at run time.',
   fixedWhen: 'The file is smaller by what was written into it, which has an address of its own or is gone.',
   harms: ['slow'],
@@ -33,7 +33,7 @@ export const inlinedData: Check = {
       if (inlined < limitOf(this, subject, 'bytes')) return [];
       const first = map ?? /data:[a-z]+\/[a-z0-9.+-]+[;,]/i.exec(text);
       const place = placeOf(text, first?.index ?? 0);
-      const what = map ? 'a source map' : 'data';
+      const what = map ? 'source map' : 'data';
       return [
         finding({
           check: this,
@@ -43,10 +43,10 @@ export const inlinedData: Check = {
           load,
           path: `${load.url}:${place.line}`,
           numbers: { bytes: inlined, line: place.line },
-          title: `${load.kind === 'document' ? 'The page' : fileName(load.url)} carries ${bytesText(inlined)} of ${what} in it (first in line ${place.line})`,
+          title: `${load.kind === 'document' ? 'The page' : fileName(load.url)} contains ${bytesText(inlined)} of inlined ${what} (first in line ${place.line})`,
           plain: map
-            ? 'Every visitor fetches what only developers need.'
-            : 'What is written into the file cannot be kept, postponed or left out, and holds up what comes after it.',
+            ? 'Every visitor loads what only developers need.'
+            : 'Inlined data cannot be cached, deferred or lazy-loaded, and delays what comes after it.',
         }),
       ];
     });

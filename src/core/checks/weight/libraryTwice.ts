@@ -18,11 +18,11 @@ export const libraryTwice: Check = {
   id: 'library-twice',
   concern: 'weight',
   question: 'Does the page load one library in two versions?',
-  looksAt: 'Names and versions that scripts state in their first comment.',
+  examines: 'Names and versions that scripts state in their first comment.',
   cannotSee: 'Libraries packed into other files, or that do not state what they are.',
   fixedWhen: 'A new recording fetches one of the two.',
   harms: ['slow'],
-  standard: 'none: practice of the trade',
+  standard: 'Best practice (no standard)',
   change: 'Keep the newer version and let both users work with it.',
   examine(subject) {
     const { page } = subject;
@@ -43,8 +43,8 @@ export const libraryTwice: Check = {
           element: page.mentionsOf(load.url)[0]?.element,
           load,
           numbers: { bytes: load.bodyBytes, savedBytes: load.bodyBytes },
-          title: `${stated.name} comes twice: ${first.version} (${fileName(first.load.url)}) and ${stated.version} (${fileName(load.url)}, ${bytesText(load.bodyBytes)})`,
-          plain: 'Visitors fetch and run the same library in two versions.',
+          title: `${stated.name} is loaded twice: ${first.version} (${fileName(first.load.url)}) and ${stated.version} (${fileName(load.url)}, ${bytesText(load.bodyBytes)})`,
+          plain: 'Visitors load and run the same library in two versions.',
         }),
       ];
     });

@@ -5,8 +5,8 @@ import { finding, limitOf, type Check } from '../finding';
 export const loadCount: Check = {
   id: 'load-count',
   concern: 'weight',
-  question: 'How many files, hosts and connections does the page need?',
-  looksAt: 'All loads of the recording, the hosts they went to and the connections that were made.',
+  question: 'How many requests, hosts and connections does the page need?',
+  examines: 'All loads of the recording, the hosts they went to and the connections that were made.',
   cannotSee: 'Which of them another page would need anyway.',
   fixedWhen: 'A new recording stays below the limits.',
   harms: ['tidy'],
@@ -55,7 +55,7 @@ export const loadCount: Check = {
         load,
         numbers: { loads, hosts, connections },
         title: `The page needs ${over.join(', ')}`,
-        plain: 'Every file is a question and an answer, every server a greeting: together they keep a phone busy.',
+        plain: 'Every request and every new connection takes time, most of all on a phone.',
       }),
     ];
   },

@@ -5,8 +5,8 @@ import { finding, type Check } from '../finding';
 export const loadFailed: Check = {
   id: 'load-failed',
   concern: 'weight',
-  question: 'Does everything that the page asks for arrive?',
-  looksAt: 'Status of every load (RFC 9110, 15.5 and 15.6), and loads that ended without an answer.',
+  question: 'Do all requests of the page succeed?',
+  examines: 'Status of every load (RFC 9110, 15.5 and 15.6), and loads that ended without an answer.',
   cannotSee: 'Faults that come and go: this is one visit. What mixed content made fail stands there.',
   fixedWhen: 'The address answers with 200, or is no longer asked for.',
   harms: ['broken', 'tidy'],
@@ -31,8 +31,8 @@ export const loadFailed: Check = {
           element: page.mentionsOf(load.url)[0]?.element,
           load,
           numbers: { status: load.status, waitedMs: Math.round(load.endMs - load.startMs) },
-          title: `${fileName(load.url)} of ${hostOf(load.url)} does not arrive: ${noAnswer ? (load.error ?? 'no answer') : load.status}`,
-          plain: 'The page asks for this file in vain: what it was to show or do is missing.',
+          title: `${fileName(load.url)} of ${hostOf(load.url)} fails to load: ${noAnswer ? (load.error ?? 'no response') : load.status}`,
+          plain: 'This file fails to load: what it should show or do is missing.',
         }),
       ];
     });

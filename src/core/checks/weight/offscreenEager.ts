@@ -6,8 +6,8 @@ import { offscreenPictures } from './offscreen';
 export const offscreenEager: Check = {
   id: 'offscreen-eager',
   concern: 'weight',
-  question: 'Are pictures below the first screen fetched at once?',
-  looksAt: 'Where each img was laid out, and its loading attribute.',
+  question: 'Are pictures below the fold loaded at once?',
+  examines: 'Where each img was laid out, and its loading attribute.',
   cannotSee: 'Pages captured without observations.',
   fixedWhen: 'The pictures below the first screen have loading=lazy, and a new recording leaves them out.',
   harms: ['slow'],
@@ -15,7 +15,13 @@ export const offscreenEager: Check = {
   change: 'Put loading=lazy on the pictures below the first screen, never on the hero.',
   groupedBy: 'place',
   thresholds: [
-    { id: 'pictures', name: 'pictures from', unit: 'count', value: 2, why: 'One picture more or less is not felt.' },
+    {
+      id: 'pictures',
+      name: 'pictures from',
+      unit: 'count',
+      value: 2,
+      why: 'One picture more or less is not noticeable.',
+    },
     { id: 'bytes', name: 'bytes from', unit: 'bytes', value: 20_000, why: 'About 80 ms of a busy mobile network.' },
   ],
   examine(subject) {
@@ -33,7 +39,7 @@ export const offscreenEager: Check = {
         load: pictures[0]?.load,
         files: pictures.map((p) => p.load),
         numbers: { pictures: pictures.length, bytes },
-        title: `${pictures.length} pictures below the first screen are not lazy (${bytesText(bytes)})`,
+        title: `${pictures.length} pictures below the fold are not lazy-loaded (${bytesText(bytes)})`,
         plain: 'They compete with what the visitor waits for.',
       }),
     ];

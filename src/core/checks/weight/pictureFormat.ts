@@ -29,8 +29,8 @@ export function gifFrames(bytes: Uint8Array, most = 1000): number {
 export const pictureFormat: Check = {
   id: 'picture-format',
   concern: 'weight',
-  question: 'Are pictures in formats that spare bytes?',
-  looksAt: 'Frames of GIF files of 100 kB and more; BMP and TIFF by their first bytes.',
+  question: 'Are pictures in efficient formats?',
+  examines: 'Frames of GIF files of 100 kB and more; BMP and TIFF by their first bytes.',
   cannotSee: 'What WebP or AVIF would make of a JPEG or PNG: that depends on the picture. Files without a body here.',
   fixedWhen: 'The place shows a video or a packed picture, and the old file is no longer asked for.',
   harms: ['slow'],
@@ -42,7 +42,7 @@ export const pictureFormat: Check = {
       name: 'size of a GIF from',
       unit: 'bytes',
       value: 100_000,
-      why: 'Small moving pictures are not worth a player.',
+      why: 'Small animations are not worth a video.',
     },
   ],
   examine(subject) {
@@ -65,10 +65,10 @@ export const pictureFormat: Check = {
           numbers: { bytes: load.bodyBytes, frames },
           title: raw
             ? `${fileName(load.url)} is a ${raw} (${bytesText(load.bodyBytes)})`
-            : `${fileName(load.url)} is a film of ${frames} frames as GIF (${bytesText(load.bodyBytes)})`,
+            : `${fileName(load.url)} is an animated GIF of ${frames} frames (${bytesText(load.bodyBytes)})`,
           plain: raw
-            ? 'This picture is in a format that stores every point and is not meant for the web.'
-            : 'A short film as GIF is many times larger than the same film as video.',
+            ? 'This picture is in an uncompressed format that is not meant for the web.'
+            : 'An animated GIF is many times larger than the same video.',
         }),
       ];
     });

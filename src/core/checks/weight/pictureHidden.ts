@@ -7,15 +7,15 @@ import { offscreenPictures } from './offscreen';
 export const pictureHidden: Check = {
   id: 'picture-hidden',
   concern: 'weight',
-  question: 'Are pictures fetched that this visitor never sees?',
-  looksAt: 'Pictures of the markup that had no place in the layout: in closed menus, or hidden for this screen.',
+  question: 'Are pictures loaded that this visitor never sees?',
+  examines: 'Pictures of the markup that had no place in the layout: in closed menus, or hidden for this screen.',
   cannotSee: 'What opens at a click; pages captured without observations.',
   fixedWhen: 'A new recording does not fetch them.',
   harms: ['slow'],
   standard: 'HTML, 2.5.7 (lazy loading) and 4.8.2 (picture)',
   change: 'Put loading=lazy on them, or let picture and media choose by screen instead of hiding by style.',
   groupedBy: 'place',
-  thresholds: [{ id: 'bytes', name: 'bytes from', unit: 'bytes', value: 10_000, why: 'Less is not felt.' }],
+  thresholds: [{ id: 'bytes', name: 'bytes from', unit: 'bytes', value: 10_000, why: 'Less is not noticeable.' }],
   examine(subject) {
     const hidden = offscreenPictures(subject.page, subject.hero.url).filter((p) => !p.shown);
     const bytes = hidden.reduce((sum, p) => sum + transferBytes(p.load), 0);
@@ -31,9 +31,8 @@ export const pictureHidden: Check = {
         load: first.load,
         files: hidden.map((p) => p.load),
         numbers: { pictures: hidden.length, bytes },
-        title: `${hidden.length === 1 ? `${fileName(first.load.url)} is` : `${hidden.length} pictures are`} fetched and not shown to this visitor (${bytesText(bytes)})`,
-        plain:
-          'They are hidden on this screen, in closed menus for instance, and take the line away from what is shown.',
+        title: `${hidden.length === 1 ? `${fileName(first.load.url)} is` : `${hidden.length} pictures are`} loaded but not shown to this visitor (${bytesText(bytes)})`,
+        plain: 'They are hidden on this screen, for example in closed menus, and compete with what is shown.',
       }),
     ];
   },

@@ -8,8 +8,8 @@ import { bytesText, finding, type Check } from '../finding';
 export const preloadUnused: Check = {
   id: 'preload-unused',
   concern: 'weight',
-  question: 'Is everything that is preloaded also used?',
-  looksAt:
+  question: 'Is everything that is preloaded used?',
+  examines:
     'Preloads against the pictures, fonts, styles and scripts that the page names; fonts that came twice since crossorigin is missing.',
   cannotSee: 'What a script takes later.',
   fixedWhen: 'The hint is gone, or a new recording fetches the file once and uses it.',
@@ -42,9 +42,9 @@ export const preloadUnused: Check = {
           load,
           numbers: { bytes: load.bodyBytes, savedBytes: load.bodyBytes },
           title: fontTwice
-            ? `The preload of ${fileName(m.url)} lacks crossorigin: the font is fetched twice`
+            ? `The preload of ${fileName(m.url)} lacks crossorigin: the font is loaded twice`
             : `${fileName(m.url)} is preloaded and not used (${bytesText(load.bodyBytes)})`,
-          plain: 'The page orders this file before all others, and then does not use what came.',
+          plain: 'The page requests this file before all others and then does not use it.',
         }),
       ];
     });

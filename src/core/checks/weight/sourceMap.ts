@@ -5,8 +5,8 @@ import { finding, type Check } from '../finding';
 export const sourceMap: Check = {
   id: 'source-map',
   concern: 'weight',
-  question: 'Are source maps published along with the code?',
-  looksAt: 'Maps among the loads, and scripts and styles that name one in their last line.',
+  question: 'Are source maps published?',
+  examines: 'Maps among the loads, and scripts and styles that name one in their last line.',
   cannotSee: 'Whether the map that is named is really there: visitors’ browsers do not ask for it.',
   fixedWhen: 'The build leaves out the map and the line that names it.',
   harms: ['tidy'],
@@ -31,11 +31,11 @@ export const sourceMap: Check = {
           load,
           numbers: { bytes: isMap ? load.bodyBytes : 0 },
           title: isMap
-            ? `${fileName(load.url)} of ${hostOf(load.url)} is fetched by visitors`
+            ? `${fileName(load.url)} of ${hostOf(load.url)} is loaded by visitors`
             : `${fileName(load.url)} names its source map (${fileName(named ?? '')})`,
           plain: isMap
-            ? 'Visitors fetch what only developers need.'
-            : 'Everybody can read the code as it was written, remarks included. It costs visitors nothing.',
+            ? 'Visitors load what only developers need.'
+            : 'Everybody can read the original code, comments included. It costs visitors nothing.',
         }),
       ];
     });

@@ -7,8 +7,8 @@ import { finding, limitOf, type Check } from '../finding';
 export const srcsetSizes: Check = {
   id: 'srcset-sizes',
   concern: 'weight',
-  question: 'Do srcset and sizes lead to the fitting file?',
-  looksAt:
+  question: 'Do srcset and sizes lead to the right file?',
+  examines:
     'Width promised by sizes (or the whole screen where it is absent) against the width drawn; how far apart the candidates lie.',
   cannotSee: 'Other screens than the recorded one; sizes=auto.',
   fixedWhen: 'A new recording draws the picture about as wide as its sizes promise.',
@@ -28,7 +28,7 @@ export const srcsetSizes: Check = {
       name: 'slow from bytes to be saved',
       unit: 'bytes',
       value: 30_000,
-      why: 'From here on a visitor notices what is sent for nothing.',
+      why: 'From here on a visitor notices the wasted bytes.',
     },
   ],
   examine(subject) {
@@ -57,14 +57,14 @@ export const srcsetSizes: Check = {
         return tell(
           wasted > limitOf(this, subject, 'bytes') ? 'slow' : 'tidy',
           `${sizes === undefined ? 'Without sizes, the whole screen is' : `sizes is`} taken for the width of ${name}: ${Math.round(promised)} px, drawn ${Math.round(p.box.width)} px`,
-          'The browser takes a larger file than it needs, since it is told that the picture is wider than it is.',
+          'The browser loads a larger file than it needs, since sizes states a wider picture.',
         );
       }
       if (promised * ratio < p.box.width)
         return tell(
           'tidy',
-          `sizes promises ${Math.round(promised)} px for ${name}, drawn ${Math.round(p.box.width)} px`,
-          'The browser takes a smaller file than the place shows: the picture is blurred.',
+          `sizes states ${Math.round(promised)} px for ${name}, displayed ${Math.round(p.box.width)} px`,
+          'The browser loads a smaller file than it displays: the picture is blurred.',
         );
       const enough = widths.find((w) => w >= needed);
       const before = widths.filter((w) => w < needed).at(-1);
@@ -72,7 +72,7 @@ export const srcsetSizes: Check = {
         return tell(
           'tidy',
           `No candidate of ${name} is near the ${Math.round(needed)} px needed: the next is ${enough} px`,
-          'The picture comes in steps that are too far apart: the next larger one is twice what is needed.',
+          'The candidates are too far apart: the next larger one is twice the needed width.',
         );
       return [];
     });

@@ -7,7 +7,7 @@ export const textUncompressed: Check = {
   id: 'text-uncompressed',
   concern: 'weight',
   question: 'Is text sent compressed?',
-  looksAt: 'Content-Encoding and transferred size of pages, styles, scripts, data and SVG; what gzip makes of them.',
+  examines: 'Content-Encoding and transferred size of pages, styles, scripts, data and SVG; what gzip makes of them.',
   cannotSee: 'Better codings (Brotli, Zstandard) would save some more.',
   fixedWhen: 'The response has a Content-Encoding of gzip, br or zstd.',
   harms: ['slow', 'tidy'],
@@ -20,7 +20,7 @@ export const textUncompressed: Check = {
       name: 'bytes to be saved from',
       unit: 'bytes',
       value: 1_000,
-      why: 'Less fits into the packet that is sent anyway.',
+      why: 'Less fits into the same packet.',
     },
   ],
   examine(subject) {

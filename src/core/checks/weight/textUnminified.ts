@@ -29,13 +29,13 @@ function countReadingOnly(text: string): number {
 export const textUnminified: Check = {
   id: 'text-unminified',
   concern: 'weight',
-  question: 'Are styles and scripts sent without what only people read?',
-  looksAt: 'Indentation, empty lines and whole-line comments of styles and scripts.',
+  question: 'Are styles and scripts minified?',
+  examines: 'Indentation, empty lines and whole-line comments of styles and scripts.',
   cannotSee:
     'Long names and white space inside lines: a real minifier saves more. After compression the gain is smaller.',
   fixedWhen: 'The file comes without indentation and comments, and the page works as before.',
   harms: ['tidy'],
-  standard: 'none: practice of the trade',
+  standard: 'Best practice (no standard)',
   change: 'Minify in the build; the page must work as before.',
   thresholds: [
     {
@@ -50,7 +50,7 @@ export const textUnminified: Check = {
       name: 'share to be saved from',
       unit: 'share',
       value: 0.15,
-      why: 'Below this the gain is eaten up by compression.',
+      why: 'Below this, compression already saves most of it.',
     },
   ],
   examine(subject) {
@@ -71,8 +71,8 @@ export const textUnminified: Check = {
           element: page.mentionsOf(load.url)[0]?.element,
           load,
           numbers: { idleBytes: idle, savedBytes: saved },
-          title: `${fileName(load.url)} is sent as people write it: ${Math.round((100 * idle) / text.length)} % of it (${bytesText(idle)}) is indentation and comments`,
-          plain: 'Part of this file is there for its authors only, and travels to every visitor.',
+          title: `${fileName(load.url)} is not minified: ${Math.round((100 * idle) / text.length)} % of it (${bytesText(idle)}) is indentation and comments`,
+          plain: 'Part of this file is there for its authors only, and every visitor loads it.',
         }),
       ];
     });

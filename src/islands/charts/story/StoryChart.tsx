@@ -149,7 +149,7 @@ export function StoryChart({ story, graph, width, benchEmpty, focus }: StoryProp
       <div className="story-tools">
         <span className="legend">
           <span>
-            <i className="sw hero" /> the hero's way
+            <i className="sw hero" /> the hero's critical path
           </span>
           <span>
             <i className="sw block" /> before anything shows
@@ -209,7 +209,7 @@ export function StoryChart({ story, graph, width, benchEmpty, focus }: StoryProp
 }
 
 function HoverLine({ row }: { row: StoryRow }) {
-  const sent = row.kind === 'fetch' ? `, asked for ${ms(row.sentMs)}, first byte ${ms(row.firstMs)}` : '';
+  const sent = row.kind === 'fetch' ? `, requested at ${ms(row.sentMs)}, first byte ${ms(row.firstMs)}` : '';
   return (
     <span>
       <b>{row.name}</b>: {row.kind === 'fetch' ? 'found' : 'from'} {ms(row.foundMs)}
@@ -244,8 +244,8 @@ function wholeSpan(story: StoryAnswer): number {
 }
 
 function storySummary(s: StoryAnswer, benchEmpty: boolean): string {
-  const now = `Now: first paint ${ms(s.now.milestones.fcpMs)}, hero painted ${ms(s.now.milestones.lcpMs)}.`;
+  const now = `Now: first paint ${ms(s.now.milestones.fcpMs)}, hero paint ${ms(s.now.milestones.lcpMs)}.`;
   return benchEmpty
     ? now
-    : `${now} With the bench applied: first paint ${ms(s.after.milestones.fcpMs)}, hero painted ${ms(s.after.milestones.lcpMs)}.`;
+    : `${now} With the bench applied: first paint ${ms(s.after.milestones.fcpMs)}, hero paint ${ms(s.after.milestones.lcpMs)}.`;
 }

@@ -23,7 +23,7 @@ export function StepLine(props: {
       </span>{' '}
       {step.text}{' '}
       <button className="link soft" onClick={onClose}>
-        let go
+        Clear selection
       </button>
     </span>
   );
@@ -58,7 +58,7 @@ export function SpanList(props: {
               <th className="right">Found</th>
               <th className="right">Here</th>
               <th className="right">Size</th>
-              <th>How it was found</th>
+              <th>Discovery</th>
             </tr>
           </thead>
           <tbody>

@@ -19,7 +19,7 @@ export interface SideProps {
   readonly onHover: (row: StoryRow | undefined) => void;
 }
 
-/** One side of the story: rows from the axis outwards, the hero's way as a joined path, the rest as a density. */
+/** One side of the story: rows from the axis outwards, the hero's critical path as a joined path, the rest as a density. */
 export function Side({ side, x, edge, upward, width, at, opened, onOpen, onHover }: SideProps) {
   const lane = (i: number) => (upward ? edge - 6 - (i + 1) * ROW + 4 : edge + 8 + i * ROW);
   const stripBase = upward ? edge - 6 - side.rows.length * ROW - 4 : edge + 8 + side.rows.length * ROW + 6;
@@ -48,7 +48,7 @@ export function Side({ side, x, edge, upward, width, at, opened, onOpen, onHover
           onKeyDown={(e) => (e.key === 'Enter' || e.key === ' ') && (e.preventDefault(), onOpen())}
         >
           {side.others > 0
-            ? `${count(side.others, 'other load')}, ${bytes(side.otherBytes)}${side.aheadOfHero > 0 ? `; ${side.aheadOfHero} asked for before the hero` : ''} · ${opened ? 'close' : 'open'}`
+            ? `${count(side.others, 'other load')}, ${bytes(side.otherBytes)}${side.aheadOfHero > 0 ? `; ${side.aheadOfHero} requested before the hero` : ''} · ${opened ? 'close' : 'open'}`
             : 'every load has its row · close'}
         </text>
       )}
@@ -159,7 +159,7 @@ export function Milestone(props: {
 
 /** The rows of one side as a table. */
 export function SideTable({ title, side }: { title: string; side: StorySide }) {
-  const role = { hero: "hero's way", block: 'before anything shows', rest: 'everything else' } as const;
+  const role = { hero: "hero's critical path", block: 'before anything shows', rest: 'everything else' } as const;
   return (
     <table>
       <caption>{title}</caption>

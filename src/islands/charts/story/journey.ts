@@ -29,7 +29,7 @@ export function journey(graph: LoadGraph, replay: Pick<Replay, 'path' | 'fetches
     if (step.kind === 'paint')
       return {
         key: 'paint',
-        name: 'the hero is painted',
+        name: 'hero paint (LCP)',
         fromMs: step.fromMs,
         toMs: step.toMs,
         waitedMs,
@@ -50,7 +50,7 @@ export function journey(graph: LoadGraph, replay: Pick<Replay, 'path' | 'fetches
     const t = replay.fetches[step.id];
     const parts = t
       ? [
-          [t.sentMs - t.foundMs, 'until it was asked for'],
+          [t.sentMs - t.foundMs, 'until it was requested'],
           [t.firstByteMs - t.sentMs, 'for connection and server'],
           [t.endMs - t.firstByteMs, 'arriving'],
         ]
@@ -103,13 +103,13 @@ export function loadsInSpan(graph: LoadGraph, replay: Pick<Replay, 'fetches'>, f
 }
 
 const CAUSE_WORDS = {
-  navigation: 'the visitor asked for it',
+  navigation: 'requested by the visitor',
   document: 'named in the page source',
   style: 'named in a stylesheet',
-  script: 'asked for by a script',
-  layout: 'asked for after layout',
-  event: 'asked for when the page was ready',
-  fetch: 'asked for by another load',
+  script: 'requested by a script',
+  layout: 'requested after layout',
+  event: 'requested when the page was ready',
+  fetch: 'requested by another load',
 } as const;
 
 /** A span zoomed by a factor around its middle, kept inside the whole. */

@@ -28,7 +28,7 @@ export interface StorySide {
   readonly density: readonly { readonly ms: number; readonly n: number }[];
   readonly others: number;
   readonly otherBytes: number;
-  /** Of the others, asked for before the hero. */
+  /** Of the others, requested before the hero. */
   readonly aheadOfHero: number;
 }
 
@@ -94,17 +94,18 @@ export function storySide(
     ...graph.styles.filter((s) => s.blocking).map((s) => s.fetch),
     ...graph.scripts.filter((s) => s.mode === 'sync' && s.inHead && s.fetch >= 0).map((s) => s.fetch),
   ].sort((a, b) => (replay.fetches[b]?.endMs ?? 0) - (replay.fetches[a]?.endMs ?? 0));
-  for (const id of blocking) if (rows.length < MAX_ROWS) fetchRow(id, 'block', 'holds back the first paint');
+  for (const id of blocking) if (rows.length < MAX_ROWS) fetchRow(id, 'block', 'blocks the first paint');
   const focused = focus === undefined ? undefined : graph.fetches.find((f) => f.load === focus);
   if (focused) {
-    fetchRow(focused.id, 'rest', 'the load of the marked finding');
+    fetchRow(focused.id, 'rest', 'the load of the selected finding');
     const at = rows.findIndex((r) => r.key === `f${focused.id}`);
     if (at >= 0) rows[at] = { ...(rows[at] as StoryRow), focus: true };
   }
   if (opened) {
     const found = (id: number) => replay.fetches[id]?.foundMs ?? Infinity;
     for (const f of [...graph.fetches].sort((a, b) => found(a.id) - found(b.id)))
-      if (rows.length < MAX_OPENED) fetchRow(f.id, 'rest', 'neither the hero’s way nor before anything shows');
+      if (rows.length < MAX_OPENED)
+        fetchRow(f.id, 'rest', 'neither the hero’s critical path nor before anything shows');
   }
   rows.sort((a, b) => a.foundMs - b.foundMs || a.endMs - b.endMs);
 

@@ -7,14 +7,20 @@ import { InputError } from '../../../core/capture/errors';
 import { MAX_FILE_BYTES } from '../../../engine/services/importHar';
 import { importUploaded } from '../../../engine/jobs/importUploaded';
 import { uploadFolder } from '../../../engine/store/store';
-import { json, route } from '../_answer';
+import { number, object } from 'yup';
+import { store } from '../../../engine/services/openedStore';
+import { findSite } from '../../../engine/store/sites';
+import { json, notFound, query, route } from '../_answer';
 
 /**
  * Imports a capture file: the body is the file (HAR, also gzipped), `X-File-Name` its name. It becomes a job;
- * the answer comes when that has ended.
+ * the answer comes when that has ended. `site` names the site that its captures become part of.
  */
 export const POST = route(async (context) => {
   const fileName = decodeName(context.request.headers.get('x-file-name')) || 'upload.har';
+  const { site: siteId } = query(context, object({ site: number().integer().min(1) }));
+  if (siteId !== undefined && !(await findSite(await store(), siteId)))
+    return notFound('There is no such site.', context.url.pathname);
   const source = context.request.body;
   if (!source) throw new InputError('The request has no file in it.', fileName, 'Send the file as the request body.');
   const file = path.join(await uploadFolder(), `${randomUUID()}.har`);
@@ -40,7 +46,7 @@ export const POST = route(async (context) => {
     await fs.promises.rm(file, { force: true });
     throw error;
   }
-  const result = await importUploaded({ file, fileName });
+  const result = await importUploaded({ file, fileName, siteId });
   return json(result, result.alreadyThere ? 200 : 201);
 });
 

@@ -1,5 +1,5 @@
 import { object, string } from 'yup';
-import { InputError } from '../../../core/capture/errors';
+import { typedAddress } from '../../../core/site/address';
 import { DEFAULT_VISITOR, parseVisitor } from '../../../core/load/visitors';
 import { store } from '../../../engine/services/openedStore';
 import { summariseSites } from '../../../engine/services/summariseSites';
@@ -21,17 +21,7 @@ export const POST = route(async (context) => {
       home: string().trim().required('Give the home address.').max(2000),
     }),
   );
-  const home = /^https?:\/\//i.test(input.home) ? input.home : `https://${input.home}`;
-  let url: URL;
-  try {
-    url = new URL(home);
-  } catch {
-    throw new InputError(
-      `"${input.home}" is not a web address.`,
-      'home',
-      'Write it like https://www.fernhollow.example/.',
-    );
-  }
+  const url = typedAddress(input.home, 'home');
   const db = await store();
   const known = (await listSites(db)).find((s) => s.home === url.href);
   if (known) return json(known);

@@ -3,11 +3,11 @@ import { parseSrcset } from '../../source/srcset';
 import { bytesText, finding, type Check } from '../finding';
 
 /** The hero is fetched twice: a preload takes another candidate of the same picture. */
-export const heroPreload: Check = {
+export const heroPreloadMismatch: Check = {
   id: 'hero-preload-mismatch',
   concern: 'hero',
-  question: 'Does the preload of the main picture fetch the file that is shown?',
-  looksAt: 'Preloads of pictures against the candidates of the hero’s img and picture, and which of them was shown.',
+  question: 'Does the preload of the hero load the file that is shown?',
+  examines: 'Preloads of pictures against the candidates of the hero’s img and picture, and which of them was shown.',
   cannotSee: 'Which candidate visitors with another screen get.',
   fixedWhen: 'A new recording fetches the hero once.',
   harms: ['slow'],
@@ -44,8 +44,8 @@ export const heroPreload: Check = {
           element: m.element,
           load,
           numbers: { bytes: load?.bodyBytes ?? 0, savedBytes: load?.bodyBytes ?? 0 },
-          title: `The preload fetches ${fileName(m.url)}, the page shows ${fileName(url)} (${bytesText(load?.bodyBytes ?? 0)} in vain)`,
-          plain: 'The main picture is fetched in two sizes: the first one is thrown away and held up the second.',
+          title: `The preload loads ${fileName(m.url)}, the page shows ${fileName(url)} (${bytesText(load?.bodyBytes ?? 0)} wasted)`,
+          plain: 'The main picture is loaded in two sizes: the first is unused and delays the second.',
         });
       });
 

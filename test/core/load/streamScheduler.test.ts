@@ -1,20 +1,20 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { Turns } from '../../../src/core/load/turns';
+import { StreamScheduler } from '../../../src/core/load/streamScheduler';
 
 /** Ids in the order in which turns are handed over, until nothing is left. */
 function order(
   byUrgency: boolean,
   streams: readonly (readonly [id: number, bytes: number, level: number, shares: boolean])[],
 ) {
-  const turns = new Turns(byUrgency);
+  const turns = new StreamScheduler(byUrgency);
   for (const [id, left, level, shares] of streams) turns.add({ id, left, turn: 10, level, shares });
   const out: number[] = [];
   for (let turn = turns.hand(); turn; turn = turns.hand()) out.push(turn.id);
   return out;
 }
 
-describe('core/load/turns', () => {
+describe('core/load/streamScheduler', () => {
   it('serves all in turn where urgency is not honoured', () => {
     expect(
       order(false, [
@@ -43,7 +43,7 @@ describe('core/load/turns', () => {
         }),
         fc.boolean(),
         (list, byUrgency) => {
-          const turns = new Turns(byUrgency);
+          const turns = new StreamScheduler(byUrgency);
           list.forEach(([left, level, shares], id) => turns.add({ id, left, turn: 16, level, shares }));
           const sums = new Array<number>(list.length).fill(0);
           for (let turn = turns.hand(); turn; turn = turns.hand()) sums[turn.id] = (sums[turn.id] ?? 0) + turn.bytes;

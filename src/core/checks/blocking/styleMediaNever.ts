@@ -3,11 +3,11 @@ import { neverMatches } from '../../source/media';
 import { bytesText, finding, type Check } from '../finding';
 
 /** Stylesheets that no screen of today takes. */
-export const styleMedia: Check = {
+export const styleMediaNever: Check = {
   id: 'style-media-never',
   concern: 'blocking',
-  question: 'Are stylesheets fetched that apply to no screen?',
-  looksAt: 'media of stylesheet links: types that browsers have given up, and widths that contradict each other.',
+  question: 'Are stylesheets loaded that never apply?',
+  examines: 'media of stylesheet links: types that browsers have given up, and widths that contradict each other.',
   cannotSee: 'Rules inside a sheet whose own media never match.',
   fixedWhen: 'The link is gone, or names media that exist. Sheets for print are fine.',
   harms: ['tidy'],
@@ -28,8 +28,8 @@ export const styleMedia: Check = {
           element: m.element,
           load,
           numbers: { bytes: load?.bodyBytes ?? 0 },
-          title: `${fileName(m.url)} is for media="${(media ?? '').slice(0, 60)}", which no screen is${load ? ` (${bytesText(load.bodyBytes)})` : ''}`,
-          plain: 'The browser fetches this file, last of all, and never uses it.',
+          title: `${fileName(m.url)} is for media="${(media ?? '').slice(0, 60)}", which matches no screen${load ? ` (${bytesText(load.bodyBytes)})` : ''}`,
+          plain: 'The browser loads this file, last of all, and never uses it.',
         }),
       ];
     });

@@ -3,25 +3,24 @@ import type { Check } from '../finding';
 import { linkFindings } from './linkFindings';
 
 /** Links of the page to addresses of the site that do not exist. */
-export const linksMissing: Check = {
+export const linkMissing: Check = {
   id: 'link-missing',
   concern: 'https',
   question: 'Do the page’s links lead to pages that exist?',
-  looksAt: 'Links in the source to addresses of the site, and how the sweep was answered there.',
+  examines: 'Links in the source to addresses of the site, and how the sweep was answered there.',
   cannotSee: 'Links to other sites; pages recorded without a sweep; links that scripts add.',
-  fixedWhen: 'A new sweep is answered with 200 there, or the link is gone.',
+  fixedWhen: 'A new sweep gets a 200 there, or the link is gone.',
   harms: ['broken'],
   standard: 'RFC 9110, 15.5.5 and 15.5.11',
-  change:
-    'Link the nearest real page. Where the page is gone for good, an honest 404 or 410 is better than the home page.',
+  change: 'Link the nearest real page. For pages that are gone for good, a 404 or 410 is better than the home page.',
   examine(subject) {
     return linkFindings(
       this,
       subject,
       (l) => l.status >= 400,
       (l) => ({
-        title: `A link leads to ${pathOf(l.url)}, which answers ${l.status}`,
-        plain: 'Who follows this link finds no page.',
+        title: `Broken link to ${pathOf(l.url)} (${l.status})`,
+        plain: 'Visitors get a 404.',
       }),
     );
   },

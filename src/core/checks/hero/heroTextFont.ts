@@ -3,11 +3,11 @@ import { fontUses, hidesText } from '../../source/fontUse';
 import { finding, limitOf, type Check } from '../finding';
 
 /** A hero of text that is painted when its font has come. */
-export const heroFont: Check = {
+export const heroTextFont: Check = {
   id: 'hero-text-font',
   concern: 'hero',
-  question: 'Does the largest text of the first screen wait for a font?',
-  looksAt: 'Fonts that hide their text and arrived shortly before the hero, a text, was painted.',
+  question: 'Does a text hero wait for its web font?',
+  examines: 'Fonts that hide their text and arrived shortly before the hero, a text, was painted.',
   cannotSee: 'Which text uses which font; pages captured without observations.',
   fixedWhen: 'A new recording paints the text before, or without, its font.',
   harms: ['slow'],
@@ -45,8 +45,8 @@ export const heroFont: Check = {
         path: hero.path,
         load: font,
         numbers: { fontMs: Math.round(font.endMs), paintMs: Math.round(lcpMs) },
-        title: `The hero is text that was painted when ${fileName(font.url)} had come`,
-        plain: 'The words were there long before, but were not shown until their font arrived.',
+        title: `The hero is text that waited for the font ${fileName(font.url)}`,
+        plain: 'The text had arrived long before, but stayed invisible until its font arrived.',
       }),
     ];
   },

@@ -9,7 +9,7 @@ const drawn = new WeakMap<LoadGraph, Map<string, Milestones[]>>();
  * Perturbed re-enactments of a graph, kept while the graph lives: every fix of a page is held against the same ones.
  * @param count the first so many; all if not stated
  */
-export function drawsOf(graph: LoadGraph, link: Link, count = PERTURBATIONS.length): readonly Milestones[] {
+export function samplesOf(graph: LoadGraph, link: Link, count = PERTURBATIONS.length): readonly Milestones[] {
   const key = `${link.rttMs}|${link.downKbps}|${link.upKbps}|${link.cpuFactor}`;
   const byLink = drawn.get(graph) ?? new Map<string, Milestones[]>();
   drawn.set(graph, byLink);

@@ -3,11 +3,11 @@ import type { Check } from '../finding';
 import { linkFindings } from './linkFindings';
 
 /** Links of the page that reach their pages through redirects: another spelling, or http. */
-export const linksDetour: Check = {
-  id: 'link-detour',
+export const linkRedirected: Check = {
+  id: 'link-redirected',
   concern: 'https',
-  question: 'Do the page’s links name final addresses?',
-  looksAt: 'Links in the source to addresses of the site that the sweep was redirected from.',
+  question: 'Do the page’s links name final URLs?',
+  examines: 'Links in the source to addresses of the site that the sweep was redirected from.',
   cannotSee: 'Links to other sites; pages recorded without a sweep; links that scripts add.',
   fixedWhen: 'The link names the address at which the page answers.',
   harms: ['tidy'],
@@ -20,7 +20,7 @@ export const linksDetour: Check = {
       (l) => l.hops > 0 && l.status < 400,
       (l) => ({
         title: `A link to ${pathOf(l.url)} goes through ${l.hops} ${l.hops === 1 ? 'redirect' : 'redirects'} to ${pathOf(l.end)}`,
-        plain: 'Each click, and each visit of a search engine, takes a detour first.',
+        plain: 'Each click, and each visit of a search engine, goes through a redirect first.',
       }),
     );
   },

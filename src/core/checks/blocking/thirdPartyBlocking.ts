@@ -5,11 +5,11 @@ import { bytesText, finding, limitOf, type Check } from '../finding';
 import { isRenderBlocking } from './verdict';
 
 /** Other companies' servers that stand before the first paint. */
-export const foreignBlocking: Check = {
-  id: 'blocking-third-party',
+export const thirdPartyBlocking: Check = {
+  id: 'third-party-blocking',
   concern: 'blocking',
-  question: 'Must servers of others answer before anything is shown?',
-  looksAt: 'Blocking scripts and styles by host, with the connection and the wait that each host took when recorded.',
+  question: 'Do third-party servers block the first paint?',
+  examines: 'Blocking scripts and styles by host, with the connection and the wait that each host took when recorded.',
   cannotSee: 'Bad days of those servers: this is one visit.',
   fixedWhen: 'No blocking file comes from that host, or it no longer blocks.',
   harms: ['slow'],
@@ -22,7 +22,7 @@ export const foreignBlocking: Check = {
       name: 'slow server from',
       unit: 'ms',
       value: 300,
-      why: 'Slower than one round trip of a busy mobile network twice.',
+      why: 'More than two round trips of a busy mobile network.',
     },
   ],
   examine(subject) {
@@ -50,7 +50,7 @@ export const foreignBlocking: Check = {
         files: loads,
         numbers: { files: loads.length, bytes, waitedMs },
         title: `${loads.length} blocking ${loads.length === 1 ? 'file' : 'files'} of ${hostOf(first.url)} (${bytesText(bytes)}${slow ? `, first byte after ${waitedMs} ms` : ''})`,
-        plain: 'If that company’s server is slow or down, this page stays empty for as long.',
+        plain: 'If that third-party server is slow or down, this page stays blank.',
       });
     });
   },

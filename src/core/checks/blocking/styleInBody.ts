@@ -3,11 +3,11 @@ import { mediaMatches, screenOf } from '../../source/media';
 import { bytesText, finding, type Check } from '../finding';
 
 /** Stylesheets in the body: what stands after them is not shown until they have come. */
-export const lateStyle: Check = {
+export const styleInBody: Check = {
   id: 'style-in-body',
   concern: 'blocking',
-  question: 'Do stylesheets in the body hold back what stands after them?',
-  looksAt: 'Stylesheet links below the head whose media applies to this screen.',
+  question: 'Do stylesheets in the body block what follows them?',
+  examines: 'Stylesheet links below the head whose media applies to this screen.',
   cannotSee: 'Sheets that scripts add.',
   fixedWhen: 'The link stands in the head, or its rules are part of a sheet there.',
   harms: ['tidy', 'slow'],
@@ -33,8 +33,8 @@ export const lateStyle: Check = {
           element: m.element,
           load,
           numbers: { bytes: load.bodyBytes },
-          title: `${fileName(m.url)} stands in the body${before ? ', ahead of the hero' : ''} (${bytesText(load.bodyBytes)})`,
-          plain: 'What stands below this line is not shown until this stylesheet has come.',
+          title: `${fileName(m.url)} is in the body${before ? ', before the hero' : ''} (${bytesText(load.bodyBytes)})`,
+          plain: 'The content below this line is not shown until this stylesheet has loaded.',
         }),
       ];
     });

@@ -14,7 +14,7 @@ export interface Stream {
  * The order in which a server serves the streams of a connection: in turn; or by urgency where it honours that, what
  * is not incremental whole and first come first served (RFC 9218, 10).
  */
-export class Turns {
+export class StreamScheduler {
   // By level of urgency; a list is there once something has been in it.
   private readonly whole: Stream[][] = [];
   private readonly shared: Stream[][] = [];

@@ -1,11 +1,11 @@
 import { bytesText, finding, limitOf, type Check } from '../finding';
 
 /** Large scripts in the document, in front of what the visitor came for. */
-export const inlineScript: Check = {
+export const inlineScriptLarge: Check = {
   id: 'inline-script-large',
   concern: 'blocking',
-  question: 'Do large inline scripts run before anything is shown?',
-  looksAt: 'Large inline scripts in the head, in bytes of the source.',
+  question: 'Do large inline scripts block the first paint?',
+  examines: 'Large inline scripts in the head, in bytes of the source.',
   cannotSee: 'How long they run on a given processor.',
   fixedWhen: 'The script is a file with defer, or a part small enough to stand in the head.',
   harms: ['slow'],
@@ -36,8 +36,8 @@ export const inlineScript: Check = {
           target: subject.page.capture.page,
           element,
           numbers: { bytes: length },
-          title: `${bytesText(length)} of inline script in the head run before the first paint`,
-          plain: 'The browser runs this whole script before it shows anything, on every page and every visit.',
+          title: `${bytesText(length)} of inline script in the head runs before the first paint`,
+          plain: 'The browser runs this script before it shows anything, on every visit.',
         }),
       ];
     });
