@@ -28,6 +28,7 @@ export function installIfNeeded() {
     fs.writeFileSync(stamp, lock);
     return;
   }
+  haveCompiler();
   console.log('Installing packages ...');
   const run = spawnSync('npm', ['ci', '--no-audit', '--no-fund'], {
     cwd: root,
@@ -40,6 +41,22 @@ export function installIfNeeded() {
     process.exit(run.status ?? 1);
   }
   fs.writeFileSync(stamp, lock);
+}
+
+/** SQLite is compiled at install: what that needs is asked for before it fails half-way. */
+function haveCompiler() {
+  const onPath = (name) =>
+    (process.env.PATH ?? '').split(path.delimiter).some((folder) => folder && fs.existsSync(path.join(folder, name)));
+  const missing = [
+    onPath('python3') ? '' : 'python3',
+    onPath('make') || onPath('gmake') ? '' : 'make',
+    ['c++', 'g++', 'clang++', process.env.CXX ?? ''].some((n) => n && onPath(n)) ? '' : 'a C++ compiler (g++)',
+  ].filter(Boolean);
+  if (missing.length === 0 || process.platform === 'win32') return;
+  console.error(
+    `The installation compiles SQLite and needs ${missing.join(', ')}, missing here.\nInstall it (Debian: apt-get install python3 make g++), then run this command again.`,
+  );
+  process.exit(1);
 }
 
 /** Builds when a source is newer than what was built. */

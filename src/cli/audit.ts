@@ -15,7 +15,7 @@ interface AuditFlags {
 /** `keen-lens audit`: findings, fixes and forecasts of capture files. */
 export function auditCommand(): Command {
   return new Command('audit')
-    .description('Examine capture files: findings, fixes and what each fix would win.')
+    .description('Examine capture files: findings, fixes and what each fix would save.')
     .argument('<file...>', 'HAR files, also gzipped')
     .option('--json', 'print one JSON document')
     .option('--csv', 'print findings as CSV')

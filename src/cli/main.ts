@@ -20,7 +20,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     version: string;
   };
   const program = new Command('keen-lens')
-    .description('Finds what is insecure or slow in captured pages and forecasts what each fix would win.')
+    .description('Finds what is insecure or slow in captured pages and forecasts what each fix would save.')
     .version(version.version)
     .exitOverride()
     .showHelpAfterError('(--help shows how)');

@@ -71,7 +71,9 @@ export function sweepCommand(): Command {
     .option('--allow-private', 'allow loopback and private addresses')
     .option('--accept-any-certificate', 'go on when a certificate is not valid')
     .option('--captures <n>', 'pages to record with a browser, 0 for none', wholeNumber(0))
-    .addOption(new Option('--capture-order <order>', 'which come first').choices(['template-size', 'links-in']))
+    .addOption(
+      new Option('--capture-order <order>', 'which come first').choices(['template-size', 'links-in', 'all-pages']),
+    )
     .addOption(new Option('--device <device...>', 'record as').choices(['phone', 'desktop']))
     .option('--pin <address>', 'page to record in any case, may be repeated', collect)
     .option('--resume', "go on with this site's sweep that was paused or cut off")

@@ -1,4 +1,7 @@
+import { QueryClientProvider } from '@tanstack/react-query';
+import { useEffect } from 'react';
 import { createTheme, MantineProvider } from '@mantine/core';
+import { CONCERNS } from '../core/checks/finding';
 import { BenchPanel } from './frame/BenchPanel';
 import { Rail } from './frame/Rail';
 import { ShortcutSheet } from './frame/ShortcutSheet';
@@ -17,9 +20,11 @@ import { Palette } from './frame/Palette';
 import { PlanScreen } from './plan/PlanScreen';
 import { VisitorEditor } from './visitors/VisitorEditor';
 import { BenchProvider, useBench } from './state/bench';
+import { queries } from './state/api';
 import { go, useLocation } from './state/router';
 import { useSession } from './state/session';
 import { ErrorBox, Loading } from './ui/parts';
+import { screenName } from './ui/screenName';
 import { useKeys } from './ui/useKeys';
 
 const theme = createTheme({
@@ -39,38 +44,44 @@ export function App() {
   const { path } = useLocation();
   const site = /^\/sites\/(\d+)(\/.*)?$/.exec(path);
   return (
-    <MantineProvider theme={theme} defaultColorScheme="auto">
-      {site ? (
-        <BenchProvider key={site[1]} siteId={Number(site[1])}>
-          <SiteFrame siteId={Number(site[1])} rest={site[2] ?? '/'} />
-        </BenchProvider>
-      ) : path === '/' ? (
-        <>
-          <SitesScreen />
-          <VisitorEditor />
-        </>
-      ) : (
-        <main className="lost">
-          <h1 className="serif">Page not found</h1>
-          <p>
-            <a href="/">All sites</a>
-          </p>
-        </main>
-      )}
-      <ShortcutSheet />
-    </MantineProvider>
+    <QueryClientProvider client={queries}>
+      <MantineProvider theme={theme} defaultColorScheme="auto">
+        {site ? (
+          <BenchProvider key={site[1]} siteId={Number(site[1])}>
+            <SiteFrame siteId={Number(site[1])} rest={site[2] ?? '/'} />
+          </BenchProvider>
+        ) : path === '/' ? (
+          <>
+            <SitesScreen />
+            <VisitorEditor />
+          </>
+        ) : (
+          <main className="lost">
+            <h1 className="serif">Page not found</h1>
+            <p>
+              <a href="/">All sites</a>
+            </p>
+          </main>
+        )}
+        <ShortcutSheet />
+      </MantineProvider>
+    </QueryClientProvider>
   );
 }
 
 function SiteFrame({ siteId, rest }: { siteId: number; rest: string }) {
   const { benchOpen, setHelpOpen } = useSession();
   useKeys({ '?': () => setHelpOpen(true) });
+  useTabTitle(rest);
   return (
     <>
+      <a className="skip" href="#main">
+        Skip to content
+      </a>
       <TopBar />
       <div className={benchOpen ? 'frame' : 'frame bench-folded'}>
         <Rail rest={rest} />
-        <main>
+        <main id="main" tabIndex={-1}>
           <Screen siteId={siteId} rest={rest} />
         </main>
         <BenchPanel />
@@ -81,6 +92,17 @@ function SiteFrame({ siteId, rest }: { siteId: number; rest: string }) {
   );
 }
 
+/** The title of the browser tab: screen and site. */
+function useTabTitle(rest: string): void {
+  const { site, pages } = useBench();
+  const page = Number(/^\/pages\/(\d+)$/.exec(rest)?.[1]);
+  const own = pages.find((p) => p.captureId === page)?.title;
+  const title = [own ?? screenName(rest), site.value?.name, 'Keen Lens'].filter(Boolean).join(' - ');
+  useEffect(() => {
+    document.title = title;
+  }, [title]);
+}
+
 /** The screen that an address names; those of a sweep wait until it has been read. */
 function Screen({ siteId, rest }: { siteId: number; rest: string }) {
   const { site, data, sweepId } = useBench();
@@ -88,7 +110,7 @@ function Screen({ siteId, rest }: { siteId: number; rest: string }) {
   const job = number(/^\/jobs\/(\d+)$/);
   const facts = number(/^\/facts\/(\d+)$/);
   const page = number(/^\/pages\/(\d+)$/);
-  const concern = /^\/concerns\/(https|mixed|hero|weight|blocking)$/.exec(rest);
+  const concern = CONCERNS.find((c) => rest === `/concerns/${c.id}`);
   if (site.error) return <ErrorBox error={site.error} retry={site.reload} />;
   if (rest === '/trust') return <TrustScreen />;
   if (rest === '/sweep') return <NewSweepScreen siteId={siteId} />;
@@ -102,7 +124,7 @@ function Screen({ siteId, rest }: { siteId: number; rest: string }) {
   if (data.value.pages.length === 0) return <NothingRecorded siteId={siteId} />;
   if (rest === '/plan') return <PlanScreen siteId={siteId} />;
   if (rest === '/checks') return <ChecksScreen siteId={siteId} />;
-  if (concern) return <ConcernScreen key={concern[1]} concern={concern[1] as 'hero'} />;
+  if (concern) return <ConcernScreen key={concern.id} concern={concern.id} />;
   return <BriefScreen />;
 }
 

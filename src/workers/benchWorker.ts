@@ -1,3 +1,4 @@
+import { CONCERNS } from '../core/checks/finding';
 import { applyFixes } from '../core/fixes';
 import { simulate } from '../core/load/simulate';
 import type { Replay } from '../core/load/replay';
@@ -114,7 +115,7 @@ function compared(set: ComparedSet): ComparedAnswer {
 function staircase(ask: Extract<Ask, { ask: 'staircase' }>): StaircaseAnswer {
   const costs = pages.flatMap((page) => {
     const now = simulate(page.graph, ask.visitor).milestones.lcpMs;
-    return (['https', 'mixed', 'hero', 'weight', 'blocking'] as const).flatMap((concern) => {
+    return CONCERNS.flatMap(({ id: concern }) => {
       const fixes = page.fixes.filter((f) => f.findings.some((id) => page.concerns[id] === concern));
       const has = Object.values(page.concerns).includes(concern);
       if (!has) return [];

@@ -76,7 +76,7 @@ describe('islands/sweep words', () => {
   it('says what a sweep will do', () => {
     const settings = defaultSettings('https://www.fernhollow.example/');
     expect(settingsSentence(settings)).to.equal(
-      'It follows links from the home page and reads the sitemaps on www.fernhollow.example, up to 1,000 pages, at most 5 requests a second. Then a browser records 6 pages as phone and desktop.',
+      'It follows links from the home page and reads the sitemaps on www.fernhollow.example, up to 1,000 pages, at most 5 requests a second. Then a browser records the home page and one page of each template, up to 6 pages, as phone and desktop.',
     );
     const none = { ...settings, sitemaps: false, perSecond: 0, captures: { ...settings.captures, maxPages: 0 } };
     expect(settingsSentence(none)).to.match(/as fast as the server responds, 4 at a time. Nothing is recorded/);

@@ -123,7 +123,7 @@ describe('ui: workbench', () => {
     await page.getByRole('button', { name: 'Save as a plan' }).click();
     await page.getByLabel('Compare Everything that pays').check();
     await page.getByRole('img', { name: /plans compared by hero paint/ }).waitFor();
-    expect(await page.locator('.compare-table tbody tr').first().innerText()).to.match(/Hero painted\s+\d/);
+    expect(await page.locator('.compare-table tbody tr').first().innerText()).to.match(/Hero paint .LCP.\s+\d/);
     await page.getByRole('button', { name: 'Delete Everything that pays' }).click();
     await page.getByText('Everything that pays is deleted.').waitFor();
     await page.locator('.notice').getByRole('button', { name: 'Undo' }).click();

@@ -385,7 +385,6 @@ function findDocument(loads: readonly Load[]): number {
 
 /** Text as bytes. It is Unicode whatever the file was: a byte order mark keeps its charset from being applied again. */
 function encoded(text: string): Uint8Array {
-  // eslint-disable-next-line no-control-regex
   const plain = /^[\x00-\x7f]*$/.test(text) || text.startsWith('\ufeff');
   return new TextEncoder().encode(plain ? text : `\ufeff${text}`);
 }

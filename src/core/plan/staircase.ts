@@ -1,3 +1,4 @@
+import { hostOf, pathOf } from '../capture/url';
 import { applyFixes } from '../fixes';
 import type { Fix } from '../fixes/fix';
 import type { LoadGraph, Link } from '../load/graph';
@@ -58,7 +59,7 @@ export function groupFixes(pages: readonly PlanPage[]): FixGroup[] {
   const groups = new Map<string, Fix[]>();
   for (const page of pages)
     for (const fix of page.fixes) groups.set(fix.group, [...(groups.get(fix.group) ?? []), fix]);
-  return [...groups].map(([id, fixes]) => {
+  const out = [...groups].map(([id, fixes]): FixGroup => {
     const first = fixes[0] as Fix;
     const targets = new Set(fixes.map((f) => f.target)).size;
     return {
@@ -69,6 +70,20 @@ export function groupFixes(pages: readonly PlanPage[]): FixGroup[] {
       pages: new Set(fixes.map((f) => f.page)).size,
       effort: first.effort + (targets - 1) * 3,
     };
+  });
+  return apart(out);
+}
+
+/** Titles that several groups share get the host of their target, or its path where the host is the same too. */
+function apart(groups: readonly FixGroup[]): FixGroup[] {
+  const alike = (title: string) => groups.filter((g) => g.title === title);
+  return groups.map((g) => {
+    const others = alike(g.title);
+    if (others.length < 2) return g;
+    const target = g.fixes[0]?.target ?? '';
+    const hosts = new Set(others.map((o) => hostOf(o.fixes[0]?.target ?? '')));
+    const mark = hosts.size === others.length ? hostOf(target) : pathOf(target) || pathOf(g.fixes[0]?.page ?? '');
+    return { ...g, title: `${g.title} (${mark})` };
   });
 }
 

@@ -50,8 +50,11 @@ export interface CaptureSettings {
   readonly browsers: number;
 }
 
-/** `template-size`: templates with most pages first. `links-in`: most linked pages first. */
-export type CaptureOrder = 'template-size' | 'links-in';
+/**
+ * `template-size`: one page a template, templates with most pages first. `links-in`: one a template, most linked pages
+ * first. `all-pages`: one a template, then every other page, most linked first.
+ */
+export type CaptureOrder = 'template-size' | 'links-in' | 'all-pages';
 
 export const DEFAULT_USER_AGENT = 'KeenLens/0.1 (site audit)';
 

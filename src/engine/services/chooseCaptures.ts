@@ -1,5 +1,5 @@
 import type { CaptureSettings } from '../../core/site/settings';
-import { captureCandidates } from '../store/captureCandidates';
+import { captureCandidates, mostLinked } from '../store/captureCandidates';
 import type { Store } from '../store/store';
 
 /** A page that is to be recorded, and why. */
@@ -32,5 +32,7 @@ export async function chooseCaptures(
       t.url,
       t.pages > 1 ? `most linked of ${t.name}, ${t.pages.toLocaleString('en-GB')} pages` : 'only page of its kind',
     );
+  if (settings.order === 'all-pages')
+    for (const url of await mostLinked(store, sweepId, settings.maxPages)) add(url, 'all pages');
   return [...out.values()];
 }

@@ -29,3 +29,19 @@ export async function captureCandidates(
     ) where place = 1 order by pages desc, linksIn desc, url`.execute(store);
   return { home: home && home.finalStatus === 200 ? (home.finalUrl ?? home.url) : undefined, templates: heads.rows };
 }
+
+/** Pages that answered with 200, the most linked first. */
+export async function mostLinked(store: Store, sweepId: number, limit: number): Promise<string[]> {
+  const rows = await store
+    .selectFrom('pages')
+    .select('url')
+    .where('sweep_id', '=', sweepId)
+    .where('state', '=', 'done')
+    .where('status', '=', 200)
+    .where('redirect_to', 'is', null)
+    .orderBy('links_in', 'desc')
+    .orderBy('url')
+    .limit(limit)
+    .execute();
+  return rows.map((r) => r.url);
+}

@@ -2,6 +2,37 @@ import type { Staircase } from '../../core/plan/staircase';
 import { effectText, count, ms, range } from '../ui/format';
 import { staircaseLayout } from './staircaseLayout';
 
+/** Below this width steps would be too narrow to be read or hit, in px. */
+const NARROW = 520;
+
+/** The staircase as rows, for narrow screens: a bar a step. */
+function StairRows({ data, chosen, onToggle, width }: Parameters<typeof StaircaseChart>[0]) {
+  const bar = (ms: number) => Math.max(2, Math.round((width * ms) / Math.max(1, data.nowMs)));
+  return (
+    <ol className="stair-rows">
+      <li>
+        <span>Now</span>
+        <b className="cost">{ms(data.nowMs)}</b>
+        <i style={{ width: bar(data.nowMs) }} />
+      </li>
+      {data.stairs.map((s) => (
+        <li key={s.group.id}>
+          <button
+            className="link plain-link"
+            aria-pressed={chosen.includes(s.group.id)}
+            onClick={() => onToggle(s.group.id)}
+          >
+            {chosen.includes(s.group.id) ? '✓ ' : ''}
+            {s.group.title}
+          </button>
+          <b className="gain">{ms(s.lcpMs)}</b>
+          <i style={{ width: bar(s.lcpMs) }} />
+        </li>
+      ))}
+    </ol>
+  );
+}
+
 /** Hero paint after each next fix, in the best order, with its range. */
 export function StaircaseChart({
   data,
@@ -14,6 +45,7 @@ export function StaircaseChart({
   onToggle: (id: string) => void;
   width: number;
 }) {
+  if (width < NARROW) return <StairRows data={data} chosen={chosen} onToggle={onToggle} width={width} />;
   const height = 232;
   const { y, ticks, marks, stopsAt } = staircaseLayout(data, width, height);
   const last = data.stairs.at(-1);

@@ -17,6 +17,9 @@ interface Props {
   readonly most: number;
   readonly open: boolean;
   readonly muting: boolean;
+  /** What keeps it out of the lists, when muted ones are shown. */
+  readonly mute?: MuteRow;
+  readonly onUnmute: (mute: MuteRow) => void;
   readonly onPick: () => void;
   readonly onOpen: () => void;
   readonly onMute: () => void;
@@ -86,6 +89,14 @@ export function CauseItem(props: Props) {
         <button className="link soft" aria-expanded={open} onClick={props.onOpen}>
           {open ? 'Hide' : 'Details'}
         </button>
+        {props.mute && (
+          <span className="soft">
+            Muted: {props.mute.reason}{' '}
+            <button className="link" onClick={() => props.mute && props.onUnmute(props.mute)}>
+              Unmute
+            </button>
+          </span>
+        )}
         {!row.muted && (
           <button className="link soft" onClick={props.onMute}>
             Mute …

@@ -15,6 +15,7 @@ import { ErrorBox, Loading } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
 import { moveRow, useKeys } from '../ui/useKeys';
 import { CauseFilters } from './CauseFilters';
+import { SeenBySweep } from './SeenBySweep';
 import { CauseItem } from './CauseItem';
 import { rateCauses, SORTS, type CausesAnswer, type CauseSort } from './causes';
 
@@ -69,6 +70,7 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
     found.reload();
     bench.data.reload();
   };
+  const mutes = useResource<readonly MuteRow[]>(query.get('muted') ? `/api/sites/${siteId}/mutes` : undefined);
   const current = causes[Math.min(row, causes.length - 1)];
   useKeys({
     j: () => setRow((r) => moveRow(r, 1, causes.length)),
@@ -84,6 +86,7 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
     <>
       <h1 className="serif">{CONCERNS.find((c) => c.id === concern)?.name}</h1>
       <p className="soft lead">{QUESTION[concern]}</p>
+      {concern === 'https' && <SeenBySweep />}
       <div className="tools">
         <SearchBox
           what="findings"
@@ -147,6 +150,8 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
             at={i === row}
             most={most}
             open={open === c.row.cause}
+            mute={c.row.muted ? mutes.value?.find((m) => isAbout(m, c.row)) : undefined}
+            onUnmute={(m) => void unmute(siteId, m.id).then(changed)}
             muting={muting === c.row.cause}
             onPick={() => setRow(i)}
             onOpen={() => setOpen((o) => (o === c.row.cause ? undefined : c.row.cause))}
@@ -168,4 +173,10 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
       )}
     </>
   );
+}
+
+/** True for a mute that keeps a cause out of the lists. */
+function isAbout(m: MuteRow, row: CausesAnswer['causes'][number]): boolean {
+  if (m.scope === 'check') return m.value === row.check;
+  return m.scope === 'cause' ? m.value === row.cause : row.places.some((p) => p.id === m.value);
 }

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react';
 import type { Finding } from '../../core/checks/finding';
 import type { MuteRow, MuteScope } from '../../engine/store/mutes';
-import { ask, shownError, type ShownError } from '../state/api';
+import { announceChange, ask, shownError, type ShownError } from '../state/api';
 import { ErrorBox } from '../ui/parts';
 
 /** What can be muted from a finding, with its name. */
@@ -28,7 +28,7 @@ export function MuteForm(props: {
       headers: { 'content-type': 'application/json' },
       body: JSON.stringify({ scope, value, check: f.check, title: f.title, reason }),
     })
-      .then(props.onDone)
+      .then((mute) => (announceChange(), props.onDone(mute)))
       .catch((e: unknown) => setError(shownError(e)));
   };
   return (
@@ -67,7 +67,7 @@ export function MuteForm(props: {
 
 /** Takes a mute back. @throws RequestError */
 export function unmute(siteId: number, id: number): Promise<void> {
-  return ask(`/api/sites/${siteId}/mutes/${id}`, { method: 'DELETE' });
+  return ask<void>(`/api/sites/${siteId}/mutes/${id}`, { method: 'DELETE' }).then(announceChange);
 }
 
 /** Says what was muted last, with the way back. */

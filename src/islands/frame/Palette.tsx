@@ -90,7 +90,7 @@ function actionsOf(bench: Bench, base: string): SpotlightActionData[] {
       label: 'Put all worthwhile fixes on the bench',
       onClick: () => {
         const stairs = bench.staircase?.staircase;
-        if (stairs) bench.choose(stairs.stairs.slice(0, stairs.paying).map((s) => s.group.id));
+        if (stairs) bench.add(stairs.stairs.slice(0, stairs.paying).map((s) => s.group.id));
       },
     },
     { id: 'target', label: 'Find fixes for a target', onClick: () => go(`${base}/plan`) },

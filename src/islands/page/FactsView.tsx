@@ -66,7 +66,7 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
           </thead>
           <tbody>
             <Compare name="First paint" a={trust.recordedFcpMs} b={trust.reenactedFcpMs} />
-            <Compare name="Hero painted" a={trust.recordedLcpMs} b={trust.reenactedLcpMs} />
+            <Compare name="Hero paint (LCP)" a={trust.recordedLcpMs} b={trust.reenactedLcpMs} />
             <Compare name="Load" a={trust.recordedLoadMs} b={trust.reenactedLoadMs} />
           </tbody>
         </table>

@@ -127,14 +127,27 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
 }
 
 /** The hero's paint: of its own recording, else of its template's, and then marked as such. */
-function heroCell(captures: { ids: readonly number[]; own: boolean }, heroes: ReadonlyMap<number, number>) {
+/** Pages of a template must be this alike before one speaks for another. */
+const ALIKE = 0.8;
+
+function heroCell(
+  captures: { ids: readonly number[]; own: boolean; alike: number },
+  heroes: ReadonlyMap<number, number>,
+) {
   const known = captures.ids.flatMap((id) => heroes.get(id) ?? []);
   if (known.length === 0) return <span className="soft">–</span>;
+  const alike = `${Math.round(captures.alike * 100)} % of the pages of this template have about the HTML size of those recorded`;
+  if (!captures.own && captures.alike < ALIKE)
+    return (
+      <span className="soft" title={`Not recorded, and only ${alike}: no estimate.`}>
+        –
+      </span>
+    );
   const average = known.reduce((a, b) => a + b, 0) / known.length;
   return captures.own ? (
     <span className="cost">{ms(average)}</span>
   ) : (
-    <span className="soft" title="Not recorded itself: taken from a recorded page of the same template.">
+    <span className="soft" title={`Not recorded: taken from a recorded page of its template. ${alike}.`}>
       ≈ {ms(average)}
     </span>
   );

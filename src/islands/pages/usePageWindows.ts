@@ -18,7 +18,8 @@ export interface PageWindows {
   /** The list belongs to an earlier question while the answer is on its way. */
   readonly stale: boolean;
   row(index: number): PageRow | undefined;
-  captures(row: PageRow): { readonly ids: readonly number[]; readonly own: boolean };
+  /** Captures of a page, or of its template with the share of its pages that are alike. */
+  captures(row: PageRow): { readonly ids: readonly number[]; readonly own: boolean; readonly alike: number };
   /** Loads what is about to be seen. */
   need(from: number, to: number): void;
   reload(): void;
@@ -67,13 +68,13 @@ export function usePageWindows(path: string): PageWindows {
     captures: (row) => {
       for (const w of windows?.values() ?? []) {
         const own = w.captures.pages[row.url];
-        if (own) return { ids: own, own: true };
+        if (own) return { ids: own, own: true, alike: 1 };
       }
       for (const w of windows?.values() ?? []) {
         const like = row.template === null ? undefined : w.captures.templates[row.template];
-        if (like) return { ids: like, own: false };
+        if (like) return { ids: like, own: false, alike: w.captures.alike[row.template ?? ''] ?? 0 };
       }
-      return { ids: [], own: false };
+      return { ids: [], own: false, alike: 0 };
     },
     need: (from, to) => {
       for (let n = Math.floor(from / WINDOW); n <= Math.floor(to / WINDOW); n++) load(n);

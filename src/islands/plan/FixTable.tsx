@@ -28,16 +28,16 @@ export function FixTable({ siteId }: { siteId: number }) {
             <HeadUnseen>Order</HeadUnseen>
             <th>Fix</th>
             <th className="right">
-              <Term means="What it wins when nothing else is done: change of the average hero paint, with its range.">
+              <Term means="Saving when nothing else is done: change of the average hero paint (LCP), with its range.">
                 Alone
               </Term>
             </th>
             <th className="right">
-              <Term means="What it wins on top of the fixes above it, with its range: less where they cover it already.">
+              <Term means="Saving on top of the fixes above it, with its range: less where those already cover it.">
                 Extra saving
               </Term>
             </th>
-            <th className="right">Then</th>
+            <th className="right">Running total</th>
             <th>Owner</th>
             <th>Due</th>
             <th>State</th>

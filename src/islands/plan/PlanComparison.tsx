@@ -75,7 +75,7 @@ export function PlanComparison({ plans }: { plans: readonly Plan[] }) {
               </thead>
               <tbody>
                 <Figures
-                  name="Hero painted"
+                  name="Hero paint (LCP)"
                   values={value.map((a) => `${ms(a.after.lcpMs)} (${range(a.range.lcpMs)})`)}
                 />
                 <Figures

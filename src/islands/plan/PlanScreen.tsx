@@ -29,9 +29,9 @@ export function PlanScreen({ siteId }: { siteId: number }) {
         {paying && (
           <button
             className="put"
-            onClick={() => bench.choose(paying.stairs.slice(0, paying.paying).map((s) => s.group.id))}
+            onClick={() => bench.add(paying.stairs.slice(0, paying.paying).map((s) => s.group.id))}
           >
-            Put every fix that pays on it ({paying.paying})
+            Add all worthwhile fixes ({paying.paying})
           </button>
         )}
         {bench.canUndo && (

@@ -6,7 +6,7 @@ import { count, ms } from '../ui/format';
 import { Loading } from '../ui/parts';
 
 const FIGURES: Readonly<Record<TargetFigure, { name: string; good: number }>> = {
-  lcpMs: { name: 'Hero painted (LCP)', good: 2.5 },
+  lcpMs: { name: 'Hero paint (LCP)', good: 2.5 },
   fcpMs: { name: 'First paint (FCP)', good: 1.8 },
 };
 

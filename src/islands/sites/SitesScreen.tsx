@@ -35,8 +35,14 @@ export function SitesScreen() {
     Enter: () => list[row] && open(list[row]),
   });
   useDrop(setOver, imports.add);
+  useEffect(() => {
+    document.title = 'Sites - Keen Lens';
+  }, []);
   return (
     <>
+      <a className="skip" href="#main">
+        Skip to content
+      </a>
       <header className="top">
         <Brand />
         <VisitorSwitch value={visitor} onChange={(id) => setQuery({ visitor: id })} />
@@ -46,7 +52,7 @@ export function SitesScreen() {
         </button>
         <ThemeButton />
       </header>
-      <main className={over ? 'sites over' : 'sites'}>
+      <main id="main" tabIndex={-1} className={over ? 'sites over' : 'sites'}>
         <div className="between">
           <h1 className="serif">Sites</h1>
           <label className="button solid">

@@ -1,4 +1,5 @@
-import { useCallback, useEffect, useState } from 'react';
+import { keepPreviousData, QueryClient, useQuery } from '@tanstack/react-query';
+import { useCallback } from 'react';
 
 /** An error to show: what, where, and what to do next. */
 export interface ShownError {
@@ -42,28 +43,39 @@ export interface Resource<T> {
   reload(): void;
 }
 
+/** What the screens have loaded: shown at once when a screen is opened again, and read anew behind it. */
+export const queries = new QueryClient({
+  defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false, networkMode: 'always' } },
+});
+
 /**
  * Loads a path and keeps the old value until the new one is there; undefined loads nothing. A new `version` loads
- * it again.
+ * it again. `loading` is true as long as the value is not the one of this path.
  */
 export function useResource<T>(path: string | undefined, version = ''): Resource<T> {
-  const [state, setState] = useState<{ value?: T; error?: ShownError; loading: boolean }>({
-    loading: path !== undefined,
+  const query = useQuery({
+    queryKey: [path, version],
+    queryFn: () => ask<T>(path ?? ''),
+    enabled: path !== undefined,
+    placeholderData: keepPreviousData,
   });
-  const [turn, setTurn] = useState(0);
-  const reload = useCallback(() => setTurn((t) => t + 1), []);
-  useEffect(() => {
-    if (path === undefined) return;
-    let stale = false;
-    setState((s) => ({ ...s, error: undefined, loading: true }));
-    ask<T>(path)
-      .then((value) => !stale && setState({ value, loading: false }))
-      .catch((error: unknown) => !stale && setState((s) => ({ ...s, error: shownError(error), loading: false })));
-    return () => {
-      stale = true;
-    };
-  }, [path, turn, version]);
-  return { ...state, reload };
+  const { refetch } = query;
+  const reload = useCallback(() => void refetch(), [refetch]);
+  return {
+    value: query.data,
+    error: query.error ? shownError(query.error) : undefined,
+    loading: query.isFetching || query.isPlaceholderData,
+    reload,
+  };
+}
+
+const tabs = typeof BroadcastChannel === 'undefined' ? undefined : new BroadcastChannel('keen-lens');
+tabs?.addEventListener('message', () => void queries.invalidateQueries());
+
+/** Says that something stored has changed: this tab and all others read anew what they show. */
+export function announceChange(): void {
+  void queries.invalidateQueries();
+  tabs?.postMessage('changed');
 }
 
 /** Any error as one to show. */

@@ -32,6 +32,8 @@ export interface Bench extends Forecasts {
   readonly canUndo: boolean;
   toggle(groupId: string): void;
   choose(ids: readonly string[]): void;
+  /** Puts groups on the bench behind those that are there. */
+  add(ids: readonly string[]): void;
   /** Moves a group to another place in the order. */
   move(groupId: string, to: number): void;
   undo(): void;
@@ -114,6 +116,7 @@ export function BenchProvider({ siteId, children }: { siteId: number; children: 
     canUndo: history.current.length > 0,
     toggle: (id) => write(chosen.includes(id) ? chosen.filter((c) => c !== id) : [...chosen, id]),
     choose: write,
+    add: (ids) => write([...chosen, ...ids.filter((id) => !chosen.includes(id))]),
     move: (id, to) => {
       const rest = chosen.filter((c) => c !== id);
       rest.splice(Math.max(0, Math.min(rest.length, to)), 0, id);

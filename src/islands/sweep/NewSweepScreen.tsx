@@ -183,8 +183,9 @@ export function NewSweepScreen({ siteId }: { siteId: number }) {
               value={settings.captures.order}
               onChange={(e) => setCaptures({ order: e.target.value as 'links-in' })}
             >
-              <option value="template-size">templates with most pages first</option>
-              <option value="links-in">most linked pages first</option>
+              <option value="template-size">one a template, largest templates first</option>
+              <option value="links-in">one a template, most linked pages first</option>
+              <option value="all-pages">one a template, then all other pages</option>
             </select>
           )}
         </Field>

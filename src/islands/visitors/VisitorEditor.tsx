@@ -180,9 +180,9 @@ function Preview({ bench, spec }: { bench: Bench; spec: string }) {
       </thead>
       <tbody>
         <PreviewRow name="First paint" was={was?.now.fcpMs} is={is?.now.fcpMs} />
-        <PreviewRow name="Hero painted" was={was?.now.lcpMs} is={is?.now.lcpMs} />
+        <PreviewRow name="Hero paint (LCP)" was={was?.now.lcpMs} is={is?.now.lcpMs} />
         {chosen.length > 0 && (
-          <PreviewRow name="Hero painted, with the bench" was={was?.after.lcpMs} is={is?.after.lcpMs} />
+          <PreviewRow name="Hero paint (LCP), with the bench" was={was?.after.lcpMs} is={is?.after.lcpMs} />
         )}
       </tbody>
     </table>

@@ -49,7 +49,7 @@ const settingsSchema = object({
   mapHosts: lines(100),
   captures: object({
     maxPages: number().integer().min(0).max(1000),
-    order: string().oneOf(['template-size', 'links-in']),
+    order: string().oneOf(['template-size', 'links-in', 'all-pages']),
     devices: array(string().oneOf(['phone', 'desktop']).required()).max(2),
     pins: lines(500),
     browsers: number().integer().min(1).max(16),
