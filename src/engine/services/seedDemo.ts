@@ -1,33 +1,64 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
+import zlib from 'node:zlib';
 import type { SweepSettings } from '../../core/site/settings';
-import { addSite, listSites, saveSiteSettings, siteSettings } from '../store/sites';
+import { insertCrawl, type CrawlRows } from '../store/crawlTables';
+import { addSite, listSites, saveSiteSettings, siteSettings, type SiteRow } from '../store/sites';
+import { addPastSweep, listSweeps } from '../store/sweeps';
 import { projectRoot, type Store } from '../store/store';
 import { importHar } from './importHar';
 
 const HOME = 'https://www.fernhollow.example/';
 
-/** Imports the shipped captures of the stand-in site; what is there already is left alone. */
+/** The sweeps of the demo, the older one first: what it was like, and when it ran. */
+const SWEEPS = [
+  { folder: 'before', crawl: 'before', startedAt: '2026-11-05T01:00:00.000Z', endedAt: '2026-11-05T01:24:00.000Z' },
+  { folder: '', crawl: 'now', startedAt: '2026-11-26T01:00:00.000Z', endedAt: '2026-11-26T01:25:00.000Z' },
+] as const;
+
+/**
+ * Puts in the shipped sweeps of the stand-in site: page facts of a crawl and captures of its main pages. What is there
+ * already is left alone.
+ */
 export async function seedDemo(
   store: Store,
   onProgress: (text: string) => void = () => undefined,
 ): Promise<{ captures: number; siteId?: number }> {
   const folder = path.join(projectRoot(), 'demo/captures');
-  const files = [...(await captureFiles(folder, '')), ...(await captureFiles(folder, 'before'))];
-  if (!(await listSites(store)).some((s) => s.home === HOME)) {
-    const site = await addSite(store, 'Fernhollow Botanic Garden', HOME);
-    const own = JSON.parse(await fs.readFile(path.join(projectRoot(), 'demo/sweep.json'), 'utf8')) as SweepSettings;
-    await saveSiteSettings(store, site.id, { ...(await siteSettings(store, site)), ...own, mapHosts: portsOf(own) });
-  }
+  const known = (await listSites(store)).find((s) => s.home === HOME);
+  const site = known ?? (await addDemoSite(store));
+  const settings = await siteSettings(store, site);
   let captures = 0;
-  let siteId: number | undefined;
-  for (const [i, file] of files.entries()) {
-    onProgress(`demo ${i + 1} of ${files.length}: ${file}`);
-    const result = await importHar(store, await fs.readFile(path.join(folder, file)), path.basename(file));
-    captures += result.captures.length;
-    siteId = result.captures[0]?.siteId ?? siteId;
+  for (const sweep of SWEEPS) {
+    const files = await captureFiles(folder, sweep.folder);
+    const day = sweep.startedAt.slice(0, 10);
+    const there = (await listSweeps(store, site.id)).find((s) => s.day === day);
+    let sweepId = there?.id;
+    if (sweepId === undefined) {
+      onProgress(`demo: pages of ${day}`);
+      const packed = await fs.readFile(path.join(projectRoot(), `demo/crawl/${sweep.crawl}.json.gz`));
+      const rows = JSON.parse(zlib.gunzipSync(packed).toString('utf8')) as CrawlRows;
+      sweepId = await store.transaction().execute(async (tx) => {
+        const id = await addPastSweep(tx, site.id, settings, sweep);
+        await insertCrawl(tx, id, rows, sweep.startedAt);
+        return id;
+      });
+    }
+    for (const [i, file] of files.entries()) {
+      onProgress(`demo, ${day}: ${i + 1} of ${files.length}: ${path.basename(file)}`);
+      const bytes = await fs.readFile(path.join(folder, file));
+      const result = await importHar(store, bytes, path.basename(file), { siteId: site.id, sweepId });
+      captures += result.captures.length;
+    }
   }
-  return { captures, siteId };
+  return { captures, siteId: site.id };
+}
+
+async function addDemoSite(store: Store): Promise<SiteRow> {
+  const site = await addSite(store, 'Fernhollow Botanic Garden', HOME);
+  const own = JSON.parse(await fs.readFile(path.join(projectRoot(), 'demo/sweep.json'), 'utf8')) as SweepSettings;
+  await saveSiteSettings(store, site.id, { ...(await siteSettings(store, site)), ...own, mapHosts: portsOf(own) });
+  return site;
 }
 
 async function captureFiles(folder: string, within: string): Promise<string[]> {

@@ -86,6 +86,27 @@ export async function addSweep(store: Store, siteId: number, settings: SweepSett
   return row.id;
 }
 
+/** Adds a sweep that ran before, elsewhere. */
+export async function addPastSweep(
+  store: Store,
+  siteId: number,
+  settings: SweepSettings,
+  at: { readonly startedAt: string; readonly endedAt: string },
+): Promise<number> {
+  const row = await store
+    .insertInto('sweeps')
+    .values({
+      site_id: siteId,
+      day: at.startedAt.slice(0, 10),
+      started_at: at.startedAt,
+      ended_at: at.endedAt,
+      settings: JSON.stringify(shownSettings(settings)),
+    })
+    .returning('id')
+    .executeTakeFirstOrThrow();
+  return row.id;
+}
+
 export async function endSweep(store: Store, id: number): Promise<void> {
   await store.updateTable('sweeps').set({ ended_at: new Date().toISOString() }).where('id', '=', id).execute();
 }

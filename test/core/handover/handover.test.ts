@@ -20,7 +20,7 @@ describe('core/handover', () => {
           ['=1+1', -2],
         ],
       ),
-    ).to.equal('a,b\r\n"x,y",1\r\n"say ""hi""\nthere",\r\n\"'=1+1",-2\r\n');
+    ).to.equal('a,b\r\n"x,y",1\r\n"say ""hi""\nthere",\r\n"\'=1+1",-2\r\n');
   });
 
   it('writes findings as a table with place', () => {
