@@ -25,7 +25,7 @@ export async function runRecordings(store: Store, jobId: number, context: JobCon
   await planRecordings(
     store,
     jobId,
-    input.urls.flatMap((url) => input.settings.captures.devices.map((device) => ({ url, device, why: 'asked for' }))),
+    input.urls.flatMap((url) => input.settings.captures.devices.map((device) => ({ url, device, why: 'requested' }))),
   );
   await recordPlanned(
     store,

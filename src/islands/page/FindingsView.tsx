@@ -6,7 +6,7 @@ import { MuteForm, MutedNotice, unmute } from '../findings/MuteForm';
 import { About, Words } from '../findings/Words';
 import { useBench } from '../state/bench';
 import type { CaptureView, ShownFinding } from '../state/types';
-import { effectText, effectRangeText } from '../ui/format';
+import { effectText } from '../ui/format';
 import { HarmMark } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
 import { moveRow, useKeys } from '../ui/useKeys';
@@ -130,17 +130,15 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
               return (
                 <div key={x.id} className="fix-line">
                   <button className={on ? 'put on' : 'put'} aria-pressed={on} onClick={() => bench.toggle(x.group)}>
-                    {on ? 'on bench' : 'put on bench'}
+                    {on ? 'on the bench' : 'Put on the bench'}
                   </button>
                   <span>{x.title}</span>
                   {effect && (
                     <span className={effect.lcpMs < -40 ? 'gain' : effect.lcpMs > 40 ? 'cost' : 'soft'}>
-                      {effectText(effect.lcpMs)}{' '}
-                      <span className="soft">
-                        hero
-                        {Math.abs(effect.lcpMs) >= 40 ? ` (${effectRangeText(effect.range, effect.lcpMs < 0)})` : ''}
-                        {Math.abs(effect.fcpMs) >= 40 ? `, first paint ${effectText(effect.fcpMs)}` : ''}
-                      </span>
+                      {effectText(effect.lcpMs, effect.range)} <span className="soft">hero paint</span>
+                      {Math.abs(effect.fcpMs) >= 40 && (
+                        <span className="soft">, {effectText(effect.fcpMs)} first paint</span>
+                      )}
                     </span>
                   )}
                 </div>
@@ -152,7 +150,7 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
                 aria-expanded={open === f.id}
                 onClick={() => setOpen((o) => (o === f.id ? undefined : f.id))}
               >
-                {open === f.id ? 'Less' : 'Discovery'}
+                {open === f.id ? 'Hide' : 'Details'}
               </button>
               {!f.muted && (
                 <button className="link soft" onClick={() => setMuting(f.id)}>

@@ -16,7 +16,7 @@ export function HeroPictures({ view, finding, open }: { view: CaptureView; findi
         <div>
           <HeroPicture view={other.value} />
           <button className="link small" onClick={() => open(twin.device)}>
-            Look at it as a {twin.device} visitor
+            Show {twin.device}
           </button>
         </div>
       )}

@@ -35,7 +35,7 @@ export function FilterBar({ filter, summary, onToggle, onClear }: Props) {
           onToggle={(v) => onToggle('depth', v)}
         />
         <SpreadChart
-          title="Answer time, ms"
+          title="Response time, ms"
           width={270}
           slices={summary.answers.map((a) => ({ ...a, label: bandName(a.value) }))}
           chosen={filter.answer ?? []}

@@ -44,7 +44,7 @@ export function Term({ children, means }: { children: ReactNode; means: string }
 export const MEANS = {
   lcp: 'Hero paint, Largest Contentful Paint (LCP): when the largest picture or text of the first screen is on the screen.',
   fcp: 'First paint, First Contentful Paint (FCP): when the first text or picture is on the screen.',
-  load: 'The load event: everything the page asked for at first has arrived.',
+  load: 'The load event: everything the page requested at first has arrived.',
   bytes: 'What travels over the network, headers and compressed bodies.',
   ttfb: 'Server, Time To First Byte (TTFB): until the first byte of the page arrives.',
   average: 'The average over all pages of this sweep that were recorded with this kind of device.',

@@ -8,11 +8,11 @@ export const documentWrite: Check = {
   concern: 'blocking',
   question: 'Do scripts use document.write to load files?',
   examines: 'document.write and document.writeln with a script or stylesheet in what they write (HTML, 8.4.3).',
-  cannotSee: 'Calls under another name, or in scripts without a body in the capture.',
-  fixedWhen: 'The files stand in the markup, and no script writes them.',
+  cannotSee: 'Indirect calls, or calls in scripts without a body in the capture.',
+  fixedWhen: 'The files are in the markup, and no script writes them.',
   harms: ['slow'],
   standard: 'HTML, 8.4.3',
-  change: 'Write the files into the markup, or add them by a script that does not stop the parser.',
+  change: 'Put the files in the markup, or add them with a script that does not block the parser.',
   examine(subject) {
     const { page } = subject;
     return page.scripts.flatMap((script) => {

@@ -8,12 +8,12 @@ export const fontLate: Check = {
   id: 'font-late',
   concern: 'blocking',
   question: 'Does the browser discover fonts early?',
-  examines: 'Which stylesheet names each font that was fetched, how that sheet was reached, and preloads.',
-  cannotSee: 'Which of several fonts the first screen needs most.',
-  fixedWhen: 'The font is preloaded, or named by a sheet of the site that the head links.',
+  examines: 'Which stylesheet names each loaded font, how that sheet was discovered, and preloads.',
+  cannotSee: 'Which of several fonts the content above the fold needs most.',
+  fixedWhen: 'The font is preloaded, or named in a stylesheet of the site that the head links.',
   harms: ['tidy', 'slow'],
   standard: 'HTML, 4.6.7.9 (preload); CSS Fonts 4, 4.8',
-  change: 'Preload the font (as=font, crossorigin), or name it in a sheet of the site itself.',
+  change: 'Preload the font (as=font, crossorigin), or name it in a stylesheet of the site.',
   examine(subject) {
     const { page } = subject;
     const done = new Set<string>();

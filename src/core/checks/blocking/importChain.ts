@@ -7,12 +7,12 @@ export const importChain: Check = {
   id: 'import-chain',
   concern: 'blocking',
   question: 'Do stylesheets import other stylesheets?',
-  examines: '@import in stylesheets that were fetched, and how deep the chain goes.',
+  examines: '@import in loaded stylesheets, and the depth of the chain.',
   cannotSee: 'Imports in stylesheets without a body in the capture.',
-  fixedWhen: 'The imported sheet is linked in the head, or its rules are part of the sheet that asked for it.',
+  fixedWhen: 'The imported sheet is linked in the head, or its rules are part of the importing sheet.',
   harms: ['slow'],
   standard: 'CSS Cascade 5, 2 (@import)',
-  change: 'Link the imported sheet in the head next to the other, or join the two in the build.',
+  change: 'Link the imported sheet in the head, or bundle the two.',
   examine(subject) {
     const { page } = subject;
     return page.styles.flatMap((sheet) =>

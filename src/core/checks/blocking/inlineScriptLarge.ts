@@ -6,11 +6,11 @@ export const inlineScriptLarge: Check = {
   concern: 'blocking',
   question: 'Do large inline scripts block the first paint?',
   examines: 'Large inline scripts in the head, in bytes of the source.',
-  cannotSee: 'How long they run on a given processor.',
-  fixedWhen: 'The script is a file with defer, or a part small enough to stand in the head.',
+  cannotSee: 'How long they run on a given CPU.',
+  fixedWhen: 'The script is a file with defer, or small enough for the head.',
   harms: ['slow'],
   standard: 'HTML, 4.12.1',
-  change: 'Move it into a file with defer, keeping what the first screen needs.',
+  change: 'Move it to a file with defer; keep inline what the content above the fold needs.',
   groupedBy: 'place',
   thresholds: [
     {
@@ -18,7 +18,7 @@ export const inlineScriptLarge: Check = {
       name: 'size of a script from',
       unit: 'bytes',
       value: 10_000,
-      why: 'Compiling and running less is not noticed on a phone.',
+      why: 'Less is not noticeable, even on a phone.',
     },
   ],
   examine(subject) {

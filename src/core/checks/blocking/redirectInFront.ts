@@ -7,11 +7,11 @@ export const redirectInFront: Check = {
   concern: 'blocking',
   question: 'Do the page or its files go through redirects?',
   examines: 'Redirect responses of the load record (RFC 9110, 15.4), for the page itself and for every file.',
-  cannotSee: 'Redirects that a browser keeps in its cache on later visits.',
-  fixedWhen: 'The page is linked by its final address, and the markup names final addresses of files.',
+  cannotSee: 'Redirects that a browser caches for later visits.',
+  fixedWhen: 'Links to the page and the markup use final URLs.',
   harms: ['slow', 'tidy'],
   standard: 'RFC 9110, 15.4',
-  change: 'Name the final address where this one stands.',
+  change: 'Use the final URL here.',
   examine(subject) {
     const { page } = subject;
     return page.capture.loads

@@ -7,10 +7,10 @@ export const scriptBlocking: Check = {
   id: 'script-blocking',
   concern: 'blocking',
   question: 'Which scripts block the first paint or the hero?',
-  examines: 'Script elements of the head, and those of the body in front of the hero.',
-  cannotSee: 'Whether the first screen needs what a script does: read it before deferring.',
+  examines: 'Script elements in the head, and those in the body before the hero.',
+  cannotSee: 'Whether the content above the fold needs the script: check before deferring.',
   fixedWhen:
-    'The script has async, defer or type=module, or stands at the end of the body, and a new recording paints before it.',
+    'The script has async, defer or type=module, or is at the end of the body, and a new recording paints before it.',
   harms: ['slow'],
   standard: 'HTML, 4.12.1',
   change: 'Add defer, or async where order does not matter, or move the script to the end of the body.',

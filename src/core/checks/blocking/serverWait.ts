@@ -6,11 +6,11 @@ export const serverWait: Check = {
   concern: 'blocking',
   question: 'Does the server respond quickly for the page itself?',
   examines: 'Time from the request of the page to its first byte, less one round trip of the recording.',
-  cannotSee: 'Why it takes so long, and whether it does each time: one answer is no average.',
-  fixedWhen: 'Several new recordings have the first byte in less time.',
+  cannotSee: 'The reason, and whether it takes as long each time: one response is no average.',
+  fixedWhen: 'Several new recordings get the first byte in less time.',
   harms: ['slow'],
   standard: 'RFC 9110, 9; Server Timing',
-  change: 'Cache the page on the server or nearer to visitors; look into what it waits for.',
+  change: 'Cache the page on the server or a CDN; find out what it waits for.',
   groupedBy: 'place',
   thresholds: [
     {

@@ -8,11 +8,11 @@ export const styleInBody: Check = {
   concern: 'blocking',
   question: 'Do stylesheets in the body block what follows them?',
   examines: 'Stylesheet links below the head whose media applies to this screen.',
-  cannotSee: 'Sheets that scripts add.',
-  fixedWhen: 'The link stands in the head, or its rules are part of a sheet there.',
+  cannotSee: 'Stylesheets that scripts add.',
+  fixedWhen: 'The link is in the head, or its rules are part of a stylesheet there.',
   harms: ['tidy', 'slow'],
   standard: 'HTML, 4.2.4 (body-ok) and 4.6.7.20',
-  change: 'Move what the first screen needs into the head, and load the rest without blocking.',
+  change: 'Move what is needed above the fold into the head, and load the rest without blocking.',
   examine(subject) {
     const { hero, page } = subject;
     const screen = screenOf(page.capture.conditions);

@@ -7,12 +7,12 @@ export const styleMediaNever: Check = {
   id: 'style-media-never',
   concern: 'blocking',
   question: 'Are stylesheets loaded that never apply?',
-  examines: 'media of stylesheet links: types that browsers have given up, and widths that contradict each other.',
-  cannotSee: 'Rules inside a sheet whose own media never match.',
-  fixedWhen: 'The link is gone, or names media that exist. Sheets for print are fine.',
+  examines: 'media of stylesheet links: obsolete types, and contradictory widths.',
+  cannotSee: 'Rules inside a stylesheet whose media never match.',
+  fixedWhen: 'The link is gone, or has media that can match. Print stylesheets are fine.',
   harms: ['tidy'],
   standard: 'Media Queries 4, 2.3; HTML, 4.6.7.20 (stylesheet)',
-  change: 'Take the link out.',
+  change: 'Remove the link.',
   examine(subject) {
     const { page } = subject;
     return page.mentions.flatMap((m) => {

@@ -89,21 +89,19 @@ export const styleUnused: Check = {
   id: 'style-unused',
   concern: 'blocking',
   question: 'How much of each blocking stylesheet is used above the fold?',
-  examines:
-    'Every rule against the elements that the first screen showed, or those of the whole page where that was not recorded.',
-  cannotSee: 'Rules for what opens, is hovered or added later; other pages that need the rest.',
-  fixedWhen: 'What blocks is mostly used: the rest is loaded later or gone.',
+  examines: 'Every rule against the elements above the fold, or those of the whole page where that was not recorded.',
+  cannotSee: 'Rules for what opens, is hovered or is added later; other pages that need the rest.',
+  fixedWhen: 'Most of what blocks is used; the rest loads later or is gone.',
   harms: ['slow', 'tidy'],
   standard: 'Selectors 4; CSS Cascade 5; HTML, 4.6.7.20',
-  change:
-    'Write the rules of the first screen into the head, and load the sheet without blocking; delete what no page uses.',
+  change: 'Inline the critical CSS, and load the stylesheet without blocking; delete what no page uses.',
   thresholds: [
     {
       id: 'share',
       name: 'unused share from',
       unit: 'share',
       value: 0.6,
-      why: 'Some rest is normal: a sheet serves several pages.',
+      why: 'Some unused rules are normal: a stylesheet serves several pages.',
     },
     {
       id: 'bytes',

@@ -9,12 +9,12 @@ export const heroDialog: Check = {
   id: 'hero-dialog',
   concern: 'hero',
   question: 'Is the hero (LCP element) part of the page, or a dialog in front of it?',
-  examines: 'Whether the hero stands in a dialog, by element, role or the names of its classes.',
-  cannotSee: 'Dialogs that only some visitors are shown: the recorder comes as a new visitor.',
-  fixedWhen: 'A new recording has a hero that is the page’s own.',
+  examines: 'Whether the hero is inside a dialog, by element, role or class names.',
+  cannotSee: 'Dialogs that only some visitors see: the recorder is a new visitor.',
+  fixedWhen: 'A new recording has a hero outside the dialog.',
   harms: ['tidy'],
   standard: 'HTML, 4.11.4 (dialog); WAI-ARIA 1.2, dialog and alertdialog',
-  change: 'Make the dialog smaller, and put its few lines into the page itself instead of fetching them by script.',
+  change: 'Make the dialog smaller, and put its text into the page instead of loading it by script.',
   groupedBy: 'place',
   examine(subject) {
     const { hero, page } = subject;

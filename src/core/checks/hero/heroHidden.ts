@@ -10,12 +10,12 @@ export const heroHidden: Check = {
   concern: 'hero',
   question: 'Is the hero painted as soon as it has arrived?',
   examines:
-    'Styles that make the hero, or what it stands in, invisible at first; time between its arrival and its paint where recorded.',
-  cannotSee: 'Classes that scripts add and take away before the recording ended.',
-  fixedWhen: 'A new recording paints the hero as soon as its file is there.',
+    'Styles that hide the hero or its ancestors at first; time between its arrival and its paint where recorded.',
+  cannotSee: 'Classes that scripts add and remove before the recording ends.',
+  fixedWhen: 'A new recording paints the hero as soon as its file has arrived.',
   harms: ['slow'],
   standard: 'Largest Contentful Paint, 2.2; CSS Color 4, 3.2 (opacity); CSS Animations 1, 3',
-  change: 'Let the first screen be visible without script and animation; animate what comes later.',
+  change: 'Show the content above the fold without script or animation; animate what comes later.',
   groupedBy: 'place',
   thresholds: [
     {
@@ -23,7 +23,7 @@ export const heroHidden: Check = {
       name: 'wait after arrival up to',
       unit: 'ms',
       value: 400,
-      why: 'Decoding and the next frame take less, also on a phone.',
+      why: 'Decoding and the next frame take less time, even on a phone.',
     },
   ],
   examine(subject) {

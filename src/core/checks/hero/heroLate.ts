@@ -7,12 +7,14 @@ export const heroLate: Check = {
   id: 'hero-late',
   concern: 'hero',
   question: 'How many requests went ahead of the hero?',
-  examines: 'The order of requests in the load record; which of those ahead are pictures that this visitor never sees.',
+  examines:
+    'The order of requests in the load record; which of the earlier ones are pictures that this visitor never sees.',
   cannotSee: 'Whether a picture that is hidden now is shown later.',
-  fixedWhen: 'A new recording asks for the hero among its first loads.',
+  fixedWhen: 'A new recording requests the hero among its first loads.',
   harms: ['slow'],
   standard: 'HTML, 13.2.9 (speculative parsing); Fetch, 4.5',
-  change: 'Bring the hero forward: in the markup, with fetchpriority=high or a preload, and make what went ahead lazy.',
+  change:
+    'Request the hero earlier: put it in the markup, with fetchpriority=high or a preload, and lazy-load the pictures ahead of it.',
   groupedBy: 'place',
   thresholds: [
     {
@@ -20,7 +22,7 @@ export const heroLate: Check = {
       name: 'place in the queue up to',
       unit: 'count',
       value: 10,
-      why: 'Browsers fetch about ten files at once over a fresh connection; what stands among them is not held up.',
+      why: 'Browsers load about ten files at once over a new connection.',
     },
   ],
   examine(subject) {

@@ -9,11 +9,11 @@ export const heroLazy: Check = {
   question: 'Is the hero lazy-loaded?',
   examines:
     'loading=lazy, data attributes of script-driven loaders, backgrounds set by style, pictures built by scripts.',
-  cannotSee: 'Without observations: which element is the largest painted (it is guessed from the source).',
-  fixedWhen: 'The picture stands in the markup with its own address, without loading=lazy.',
+  cannotSee: 'Without observations: which element is the LCP element (it is guessed from the source).',
+  fixedWhen: 'The picture is in the markup with its own URL, without loading=lazy.',
   harms: ['slow'],
   standard: 'HTML, 2.5.7 and 4.8.3',
-  change: 'Write the real address in src or srcset, without loading=lazy; preload what only a stylesheet names.',
+  change: 'Put the real URL in src or srcset, without loading=lazy; preload what only a stylesheet names.',
   groupedBy: 'place',
   examine(subject) {
     const { hero, page } = subject;
@@ -27,7 +27,7 @@ export const heroLazy: Check = {
         'The main picture is marked as lazy, so browsers request it only after layout.',
       ],
       data: [
-        `The hero waits for a script (real address in ${attribute ?? 'a data attribute'})`,
+        `The hero waits for a script (its URL is in ${attribute ?? 'a data attribute'})`,
         'The main picture waits for a script: visitors see an empty frame although the picture could load first.',
       ],
       background: [

@@ -8,11 +8,11 @@ export const heroPreloadMismatch: Check = {
   concern: 'hero',
   question: 'Does the preload of the hero load the file that is shown?',
   examines: 'Preloads of pictures against the candidates of the hero’s img and picture, and which of them was shown.',
-  cannotSee: 'Which candidate visitors with another screen get.',
-  fixedWhen: 'A new recording fetches the hero once.',
+  cannotSee: 'Which candidate other screens use.',
+  fixedWhen: 'A new recording loads the hero once.',
   harms: ['slow'],
   standard: 'HTML, 4.6.7.9 (preload, imagesrcset, imagesizes) and 4.8.4.3',
-  change: 'Give the preload the same imagesrcset and imagesizes as the img, or take it out.',
+  change: 'Give the preload the same imagesrcset and imagesizes as the img, or remove it.',
   groupedBy: 'place',
   examine(subject) {
     const { hero, page } = subject;

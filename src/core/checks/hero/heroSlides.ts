@@ -10,13 +10,12 @@ export const heroSlides: Check = {
   id: 'hero-slides',
   concern: 'hero',
   question: 'Do hidden slides compete with the hero?',
-  examines:
-    'Siblings of what the hero stands in that hold pictures too, and whether those were fetched before its paint.',
-  cannotSee: 'How many visitors ever see the second slide.',
-  fixedWhen: 'A new recording fetches the other slides after the hero, or not at all.',
+  examines: 'Siblings of the hero’s slide that contain pictures, and whether those loaded before its paint.',
+  cannotSee: 'How many visitors see the second slide.',
+  fixedWhen: 'A new recording loads the other slides after the hero, or not at all.',
   harms: ['slow'],
   standard: 'HTML, 2.5.7 (lazy loading)',
-  change: 'Let the markup name the first slide only, or make the others lazy.',
+  change: 'Name only the first slide in the markup, or lazy-load the others.',
   groupedBy: 'place',
   examine(subject) {
     const { hero, page } = subject;

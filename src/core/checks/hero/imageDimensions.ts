@@ -9,11 +9,11 @@ export const imageDimensions: Check = {
   concern: 'hero',
   question: 'Do pictures above the fold have dimensions?',
   examines: 'width and height attributes, and width, height and aspect-ratio in the styles that apply.',
-  cannotSee: 'Room that the layout around a picture keeps in other ways, such as a fixed height of what it stands in.',
+  cannotSee: 'Space that the layout reserves in other ways, such as a fixed height of the parent.',
   fixedWhen: 'The img has width and height, and a new recording measures no layout shift.',
   harms: ['tidy', 'slow'],
   standard: 'HTML, 4.8.3 and 15.4.3 (width, height); Layout Instability, 2.2',
-  change: 'Give the img its file’s width and height; styles may still scale it with height: auto.',
+  change: 'Set width and height of the file on the img; styles may still scale it with height: auto.',
   groupedBy: 'place',
   thresholds: [
     {
@@ -21,7 +21,7 @@ export const imageDimensions: Check = {
       name: 'layout shift (CLS) below',
       unit: 'share',
       value: 0.1,
-      why: 'From here on a layout shift counts as in need of improvement.',
+      why: 'From this value on, a layout shift needs improvement.',
     },
   ],
   examine(subject) {

@@ -9,12 +9,12 @@ export const addressForm: Check = {
   id: 'address-form',
   concern: 'https',
   question: 'Does the page state the URL it is served from?',
-  examines: 'Canonical, hreflang, social, feed and base addresses that differ from the page’s host by www alone.',
-  cannotSee: 'Which of the two names the owner means to keep.',
-  fixedWhen: 'The page names the host that it is served from.',
+  examines: 'Canonical, hreflang, social, feed and base URLs that differ from the page’s host by www alone.',
+  cannotSee: 'Which of the two names the owner wants to keep.',
+  fixedWhen: 'The page uses the host that it is served from.',
   harms: ['tidy'],
   standard: 'RFC 6596; HTML, 4.6.7.2',
-  change: 'Write the host that the site answers from, or let the site answer from the host that it names.',
+  change: 'Use the host that serves the site, or serve the site from the host it states.',
   groupedBy: 'place',
   examine(subject) {
     const { page } = subject;
@@ -31,7 +31,7 @@ export const addressForm: Check = {
           harm: 'tidy',
           target: m.url,
           element: m.element,
-          title: `The page is served from ${host} and names itself ${hostOf(m.url)} (${m.use})`,
+          title: `The page is served from ${host} but states ${hostOf(m.url)} (${m.use})`,
           plain: 'Search engines and other programs get a URL that only redirects to this one.',
         }),
       );

@@ -20,12 +20,13 @@ export const certificate: Check = {
   concern: 'https',
   question: 'Are the certificates of this page’s hosts valid, lasting and complete?',
   examines:
-    'Dates, names and protocol version of every host that the recording talked to; loads that failed over a certificate.',
-  cannotSee: 'The chain up to the root; hosts that this page does not ask. Files recorded by others tell nothing.',
-  fixedWhen: 'A new recording shows a certificate with weeks left, all names and TLS 1.2 or newer.',
+    'Dates, names and protocol version of every host that the recording connected to; loads that failed because of a certificate.',
+  cannotSee:
+    'The certificate chain; hosts that this page does not use. Captures from other tools have no certificate data.',
+  fixedWhen: 'A new recording shows a certificate with weeks left, all names, and TLS 1.2 or newer.',
   harms: ['exposed', 'broken', 'tidy'],
   standard: 'RFC 5280, 4.1.2.5; RFC 9525, 6.3; RFC 8996',
-  change: 'Renew the certificate by a job of its own, for www and the bare name both; switch off TLS 1.0 and 1.1.',
+  change: 'Renew the certificate automatically, for www and the bare name; disable TLS 1.0 and 1.1.',
   groupedBy: 'host',
   thresholds: [
     {
@@ -33,7 +34,7 @@ export const certificate: Check = {
       name: 'days left at least',
       unit: 'count',
       value: 21,
-      why: 'Time to notice that the renewal failed, and to repair it.',
+      why: 'Time to notice a failed renewal and repair it.',
     },
   ],
   examine(subject) {

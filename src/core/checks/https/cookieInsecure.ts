@@ -7,12 +7,12 @@ export const cookieInsecure: Check = {
   id: 'cookie-insecure',
   concern: 'https',
   question: 'Are cookies limited to https?',
-  examines: 'Attributes of every Set-Cookie of the load record; values are cut when a capture comes in.',
+  examines: 'Attributes of every Set-Cookie in the load record; values are removed at import.',
   cannotSee: 'Cookies that scripts set; cookies set on pages that were not captured.',
   fixedWhen: 'The cookie is set with Secure.',
   harms: ['exposed', 'broken', 'tidy'],
   standard: 'RFC 6265, 4.1.2.5; cookies with SameSite=None: RFC 6265bis, 4.1.2.7',
-  change: 'Add Secure (and a fitting SameSite) where the server sets this cookie.',
+  change: 'Add Secure (and the right SameSite) where the server sets this cookie.',
   groupedBy: 'host',
   examine(subject) {
     const { capture } = subject.page;

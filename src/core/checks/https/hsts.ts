@@ -14,12 +14,12 @@ export const hsts: Check = {
   id: 'hsts',
   concern: 'https',
   question: 'Does this host set HSTS?',
-  examines: 'Strict-Transport-Security in the answer with the page.',
-  cannotSee: 'Whether the host is on the list that browsers are shipped with; other hosts of the site.',
-  fixedWhen: 'The https answer has Strict-Transport-Security with a max-age of half a year or more.',
+  examines: 'Strict-Transport-Security in the response of the page.',
+  cannotSee: 'Whether the host is on the preload list of browsers; other hosts of the site.',
+  fixedWhen: 'The https response has Strict-Transport-Security with a max-age of half a year or more.',
   harms: ['exposed', 'tidy'],
   standard: 'RFC 6797, 6.1 and 7.2',
-  change: 'Send Strict-Transport-Security: max-age=31536000; includeSubDomains with every https answer.',
+  change: 'Send Strict-Transport-Security: max-age=31536000; includeSubDomains with every https response.',
   groupedBy: 'host',
   thresholds: [
     {

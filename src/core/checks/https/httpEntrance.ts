@@ -7,11 +7,11 @@ export const httpEntrance: Check = {
   concern: 'https',
   question: 'Does the entrance of this page lead to https in one permanent redirect?',
   examines: 'The redirect hops of the page as recorded, and the scheme it ended on.',
-  cannotSee: 'Entrances that were not recorded: other hosts, other spellings of the address.',
-  fixedWhen: 'Asked for by http, the address answers with one 301 or 308 that names the https page.',
+  cannotSee: 'Entrances that were not recorded: other hosts, other forms of the URL.',
+  fixedWhen: 'The http:// URL responds with one 301 or 308 to the https page.',
   harms: ['exposed'],
   standard: 'RFC 9110, 15.4; RFC 6797, 7.2',
-  change: 'Answer http with one 301 or 308 to the https address of the same page; never lead from https back to http.',
+  change: 'Redirect http with one 301 or 308 to the https:// URL of the same page; never redirect from https to http.',
   examine(subject) {
     const { capture } = subject.page;
     const hops = capture.loads.slice(0, capture.documentIndex).filter((l) => l.kind === 'document' && l.redirectTo);

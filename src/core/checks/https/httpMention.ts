@@ -24,12 +24,12 @@ export const httpMention: Check = {
   concern: 'https',
   question: 'Do all URLs that the page states about its own site use https?',
   examines:
-    'Links, canonical, hreflang, feed and base addresses, meta refresh, social tags and structured data (JSON-LD) that name a host of this site.',
-  cannotSee: 'Addresses put together by scripts; sitemaps and feeds, which are not part of a capture.',
-  fixedWhen: 'The source names the https address in this place.',
+    'Links, canonical, hreflang, feed and base addresses, meta refresh, social tags and structured data (JSON-LD) that use a host of this site.',
+  cannotSee: 'URLs that scripts build; sitemaps and feeds, which are not part of a capture.',
+  fixedWhen: 'The source uses https:// here.',
   harms: ['tidy', 'exposed'],
   standard: 'HTML, 4.2.3 and 4.6.1; RFC 6596',
-  change: 'Write the https address, or one relative to the page, in the template that prints this line.',
+  change: 'Use https:// or a relative URL in the template that prints this line.',
   examine(subject) {
     const { page } = subject;
     const host = hostOf(page.capture.page);

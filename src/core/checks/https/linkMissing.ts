@@ -7,7 +7,7 @@ export const linkMissing: Check = {
   id: 'link-missing',
   concern: 'https',
   question: 'Do the page’s links lead to pages that exist?',
-  examines: 'Links in the source to addresses of the site, and how the sweep was answered there.',
+  examines: 'Links in the source to URLs of the site, and the status that the sweep got there.',
   cannotSee: 'Links to other sites; pages recorded without a sweep; links that scripts add.',
   fixedWhen: 'A new sweep gets a 200 there, or the link is gone.',
   harms: ['broken'],

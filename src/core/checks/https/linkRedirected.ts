@@ -7,12 +7,12 @@ export const linkRedirected: Check = {
   id: 'link-redirected',
   concern: 'https',
   question: 'Do the page’s links name final URLs?',
-  examines: 'Links in the source to addresses of the site that the sweep was redirected from.',
+  examines: 'Links in the source to URLs of the site that redirected the sweep.',
   cannotSee: 'Links to other sites; pages recorded without a sweep; links that scripts add.',
-  fixedWhen: 'The link names the address at which the page answers.',
+  fixedWhen: 'The link uses the final URL of the page.',
   harms: ['tidy'],
   standard: 'RFC 9110, 15.4; RFC 3986, 6.2',
-  change: 'Write the final address, in the site’s own form (slash at the end, case, no index file).',
+  change: 'Use the final URL, in the site’s own form (trailing slash, case, no index file).',
   examine(subject) {
     return linkFindings(
       this,

@@ -7,11 +7,11 @@ export const sitemapHttp: Check = {
   concern: 'https',
   question: 'Do sitemaps use https for this page?',
   examines: 'The sitemaps that the sweep read.',
-  cannotSee: 'Sitemaps that neither robots.txt nor the settings name; pages recorded without a sweep.',
-  fixedWhen: 'The sitemap names the https address.',
+  cannotSee: 'Sitemaps that neither robots.txt nor the settings list; pages recorded without a sweep.',
+  fixedWhen: 'The sitemap uses https://.',
   harms: ['tidy'],
   standard: 'Sitemaps protocol, loc; RFC 9309, 2.2.4',
-  change: 'Let what writes the sitemap use the https address of the site.',
+  change: 'Make the sitemap generator use https://.',
   groupedBy: 'host',
   examine(subject) {
     const named = subject.crawl?.sitemapHttp;

@@ -9,12 +9,12 @@ export const mixedHint: Check = {
   concern: 'mixed',
   question: 'Does the source name http:// URLs that will be loaded later?',
   examines:
-    'Data attributes of script-driven loaders, prefetch hints and ping; those that were asked for over http stand with the load.',
-  cannotSee: 'Addresses in scripts and in data that scripts fetch.',
-  fixedWhen: 'The attribute names the https address.',
+    'Data attributes of script-driven loaders, prefetch hints and ping; those that were requested over http are findings of the load.',
+  cannotSee: 'URLs in scripts and in data that scripts load.',
+  fixedWhen: 'The attribute uses https://.',
   harms: ['exposed', 'tidy', 'broken'],
   standard: 'Mixed Content, 3.1; HTML, 4.6.7.14 (prefetch)',
-  change: 'Write https in this attribute.',
+  change: 'Use https:// in this attribute.',
   examine(subject) {
     const { page } = subject;
     const asked = new Set(page.capture.loads.map((l) => l.url));

@@ -12,9 +12,9 @@ export const mixedLoad: Check = {
   concern: 'mixed',
   question: 'Was anything requested over http, or blocked, while this https page loaded?',
   examines:
-    'Every request of the load record, redirect hops among them; http addresses in scripts that the browser asked for over https instead; WebSocket addresses in scripts.',
-  cannotSee: 'Requests that a visitor sets off later by scrolling or clicking.',
-  fixedWhen: 'A new recording has no load over http, and nothing was refused.',
+    'Every request of the load record, redirect hops among them; http:// URLs in scripts that the browser requested over https instead; WebSocket addresses in scripts.',
+  cannotSee: 'Requests that start later, by scrolling or clicking.',
+  fixedWhen: 'A new recording has no request over http, and nothing was blocked.',
   harms: ['broken', 'exposed', 'tidy'],
   standard: 'Mixed Content, 4.1 and 4.3',
   change: 'Use https:// in the script, or in the redirect that points to http.',

@@ -25,7 +25,7 @@ export const mixedMarkup: Check = {
   examines:
     'src, srcset, imagesrcset, poster, data, href of every element that loads and import maps, in the source as served; the base address.',
   cannotSee: 'What scripts add later (see mixed-load); other states of the page than the recorded one.',
-  fixedWhen: 'The markup names the https address, and the file comes from there.',
+  fixedWhen: 'The markup uses https://, and the file loads from there.',
   harms: ['broken', 'exposed', 'tidy'],
   standard: 'Mixed Content, 3.1 and 3.2',
   change: 'Use https:// in this attribute once the HTTPS version works, or host the file yourself.',

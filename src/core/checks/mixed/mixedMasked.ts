@@ -5,8 +5,8 @@ import { isMixed, masksMixed } from './mixedKinds';
 export const mixedMasked: Check = {
   id: 'mixed-masked',
   concern: 'mixed',
-  question: 'Does a policy hide http addresses that are still there?',
-  examines: 'upgrade-insecure-requests in Content-Security-Policy, by header or meta, and the http addresses under it.',
+  question: 'Does a policy mask http:// URLs that are still in the page?',
+  examines: 'upgrade-insecure-requests in Content-Security-Policy, by header or meta, and the http:// URLs it masks.',
   cannotSee: 'Rewriting by a server or proxy in between, which leaves no trace.',
   fixedWhen: 'No http:// URL is left; then the policy has nothing to do.',
   harms: ['tidy'],

@@ -10,7 +10,7 @@ export const mixedStyle: Check = {
   examines:
     'url(), @import and @font-face in every stylesheet whose contents are in the capture, in style elements and style attributes.',
   cannotSee: 'Stylesheets whose contents are not in the capture.',
-  fixedWhen: 'The stylesheet names the https address, and the file comes from there.',
+  fixedWhen: 'The stylesheet uses https://, and the file loads from there.',
   harms: ['broken', 'exposed', 'tidy'],
   standard: 'Mixed Content, 3.1 and 3.2; CSS Values 4, 4.5',
   change: 'Use https:// in the url(), @import or src of this rule.',

@@ -17,7 +17,7 @@ export const cacheShort: Check = {
   concern: 'weight',
   question: 'Are files cached for the next visit?',
   examines: 'Cache-Control, Expires, ETag and Last-Modified of styles, scripts, pictures and fonts (RFC 9111).',
-  cannotSee: 'What a first visitor waits for: it changes later visits only. Service workers.',
+  cannotSee: 'First visits: caching only changes later ones. Service workers.',
   fixedWhen: 'The responses have a max-age of a week or more, with immutable for names that change with the content.',
   harms: ['tidy'],
   standard: 'RFC 9111, 4.2 and 5.2; RFC 8246',

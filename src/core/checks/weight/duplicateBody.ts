@@ -8,11 +8,11 @@ export const duplicateBody: Check = {
   concern: 'weight',
   question: 'Is the same file loaded under more than one URL?',
   examines: 'Bodies of all loads of 1 kB and more, byte by byte.',
-  cannotSee: 'Files whose body is not in the capture; copies that differ by a byte.',
-  fixedWhen: 'A new recording fetches the content under one address only.',
+  cannotSee: 'Files whose body is not in the capture; copies that differ in a byte.',
+  fixedWhen: 'A new recording loads the content from one URL only.',
   harms: ['slow', 'tidy'],
   standard: 'RFC 3986, 6.2; RFC 9111, 2',
-  change: 'Name the file by one address everywhere.',
+  change: 'Use one URL for the file everywhere.',
   examine(subject) {
     const { page } = subject;
     const known = new Map<string, { load: Load; bytes: Uint8Array }[]>();

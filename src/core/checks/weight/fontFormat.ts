@@ -16,12 +16,12 @@ export const fontFormat: Check = {
   id: 'font-format',
   concern: 'weight',
   question: 'Are fonts in the smallest format that browsers support?',
-  examines: 'The first bytes of every font that was fetched.',
-  cannotSee: 'Which letters of a font the site uses; fonts without a body in the capture.',
-  fixedWhen: 'A new recording fetches a WOFF 2 file in its place.',
+  examines: 'The first bytes of every font that was loaded.',
+  cannotSee: 'Which characters the site uses; fonts without a body in the capture.',
+  fixedWhen: 'A new recording loads a WOFF 2 file instead.',
   harms: ['slow', 'tidy'],
   standard: 'WOFF File Format 2.0, 1',
-  change: 'Convert the font to WOFF 2 and name it first in src.',
+  change: 'Convert the font to WOFF 2 and list it first in src.',
   examine(subject) {
     const { page } = subject;
     return page.capture.loads.flatMap((load) => {

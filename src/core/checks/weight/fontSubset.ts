@@ -8,18 +8,18 @@ export const fontSubset: Check = {
   concern: 'weight',
   question: 'Are fonts subset to the characters the site needs?',
   examines: 'Size of every font, and unicode-range in the @font-face rule that names it.',
-  cannotSee: 'Which letters are inside the file, and which the site needs.',
-  fixedWhen: 'The font comes in parts with unicode-range, each below the limit, or in one small part.',
+  cannotSee: 'Which characters are in the file, and which the site needs.',
+  fixedWhen: 'The font is split by unicode-range, each part below the limit, or is one small file.',
   harms: ['slow', 'tidy'],
   standard: 'CSS Fonts 4, 4.5 (unicode-range)',
-  change: 'Cut the font into parts by script and name each with its unicode-range.',
+  change: 'Subset the font by script, and give each part its unicode-range.',
   thresholds: [
     {
       id: 'bytes',
       name: 'size of a font from',
       unit: 'bytes',
       value: 60_000,
-      why: 'The Latin letters of a text font take a third of it as WOFF 2.',
+      why: 'The Latin characters of a text font take a third of this as WOFF 2.',
     },
   ],
   examine(subject) {

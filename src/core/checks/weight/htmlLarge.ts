@@ -5,12 +5,12 @@ export const htmlLarge: Check = {
   id: 'html-large',
   concern: 'weight',
   question: 'Is the HTML document small enough?',
-  examines: 'Bytes of the document after unpacking, and its elements.',
-  cannotSee: 'Elements that scripts add or take away.',
+  examines: 'Bytes of the document after decoding, and its elements.',
+  cannotSee: 'Elements that scripts add or remove.',
   fixedWhen: 'A new recording has a document below both limits.',
   harms: ['slow'],
   standard: 'Best practice (no standard)',
-  change: 'Split the list into pages, take what is repeated out of the markup, load the far end later.',
+  change: 'Split the list into pages, remove repeated markup, load the end later.',
   groupedBy: 'place',
   thresholds: [
     {
@@ -18,9 +18,9 @@ export const htmlLarge: Check = {
       name: 'size of the document from',
       unit: 'bytes',
       value: 300_000,
-      why: 'Several times what ordinary documents have.',
+      why: 'Several times the size of an ordinary document.',
     },
-    { id: 'elements', name: 'elements from', unit: 'count', value: 5_000, why: 'Style and layout grow with it.' },
+    { id: 'elements', name: 'elements from', unit: 'count', value: 5_000, why: 'Style and layout time grow with it.' },
   ],
   examine(subject) {
     const { page } = subject;

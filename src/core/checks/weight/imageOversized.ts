@@ -8,19 +8,19 @@ export const imageOversized: Check = {
   concern: 'weight',
   question: 'Do pictures have more pixels than this screen displays?',
   examines:
-    'File pixels against drawn pixels times screen density; what the same picture weighs re-encoded at that size.',
+    'File pixels against displayed pixels times screen density; the size of the picture re-encoded at that size.',
   cannotSee: 'Pictures in files that were captured without observations; larger uses on other pages.',
-  fixedWhen: 'A new recording draws the picture with no more than half again as many pixels as its place shows.',
+  fixedWhen: 'A new recording loads at most one and a half times the pixels that are displayed.',
   harms: ['slow', 'tidy'],
   standard: 'HTML, 4.8.4.2 (srcset, sizes)',
-  change: 'Offer the picture in several widths by srcset and sizes, none wider than it is drawn.',
+  change: 'Offer the picture in several widths by srcset and sizes, none wider than displayed.',
   thresholds: [
     {
       id: 'savedBytes',
       name: 'bytes to be saved from',
       unit: 'bytes',
       value: 8_000,
-      why: 'Less is not noticed by a visitor: about 30 ms on a busy mobile network.',
+      why: 'Fewer bytes are not noticeable: about 30 ms on a busy mobile network.',
     },
   ],
   examine(subject) {
@@ -54,7 +54,7 @@ export const imageOversized: Check = {
             measured: sizes.resized.has(load.index) ? 1 : 0,
           },
           title: `${fileName(load.url)} is ${file.width} x ${file.height} px, ${needed.width} x ${needed.height} px is enough`,
-          plain: `The picture has more pixels than this screen shows: ${bytesText(saved)} of it are sent for nothing.`,
+          plain: `The picture has more pixels than this screen shows: ${bytesText(saved)} are wasted.`,
         }),
       ];
     });

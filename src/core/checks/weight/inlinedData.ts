@@ -8,18 +8,18 @@ export const inlinedData: Check = {
   concern: 'weight',
   question: 'Are large files inlined in other files?',
   examines: 'data: addresses (RFC 2397) in pages and stylesheets, and source maps written into scripts and styles.',
-  cannotSee: 'Data that a script puts together at run time.',
-  fixedWhen: 'The file is smaller by what was written into it, which has an address of its own or is gone.',
+  cannotSee: 'Data that a script builds at run time.',
+  fixedWhen: 'The inlined data is a file of its own, or is gone.',
   harms: ['slow'],
   standard: 'RFC 2397',
-  change: 'Give the data a file of its own, which can be cached and lazy; leave source maps out of what is published.',
+  change: 'Move the data to a file of its own, which can be cached and lazy-loaded; do not publish source maps.',
   thresholds: [
     {
       id: 'bytes',
       name: 'inlined bytes from',
       unit: 'bytes',
       value: 14_000,
-      why: 'About what the first round trip of a fresh connection carries.',
+      why: 'About what the first round trip of a new connection carries.',
     },
   ],
   examine(subject) {

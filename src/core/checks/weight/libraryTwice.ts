@@ -19,11 +19,11 @@ export const libraryTwice: Check = {
   concern: 'weight',
   question: 'Does the page load one library in two versions?',
   examines: 'Names and versions that scripts state in their first comment.',
-  cannotSee: 'Libraries packed into other files, or that do not state what they are.',
-  fixedWhen: 'A new recording fetches one of the two.',
+  cannotSee: 'Libraries bundled into other files, or without a name in their first comment.',
+  fixedWhen: 'A new recording loads one of the two.',
   harms: ['slow'],
   standard: 'Best practice (no standard)',
-  change: 'Keep the newer version and let both users work with it.',
+  change: 'Keep the newer version for both uses.',
   examine(subject) {
     const { page } = subject;
     const known = new Map<string, { load: Load; version: string }>();

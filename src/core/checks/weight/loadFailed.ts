@@ -7,11 +7,11 @@ export const loadFailed: Check = {
   concern: 'weight',
   question: 'Do all requests of the page succeed?',
   examines: 'Status of every load (RFC 9110, 15.5 and 15.6), and loads that ended without an answer.',
-  cannotSee: 'Faults that come and go: this is one visit. What mixed content made fail stands there.',
-  fixedWhen: 'The address answers with 200, or is no longer asked for.',
+  cannotSee: 'Intermittent failures: this is one visit. Mixed content has its own findings.',
+  fixedWhen: 'The URL responds with 200, or is no longer requested.',
   harms: ['broken', 'tidy'],
   standard: 'RFC 9110, 15.5 and 15.6',
-  change: 'Put the file back, correct the address, or take the element out.',
+  change: 'Restore the file, correct the URL, or remove the element.',
   examine(subject) {
     const { page } = subject;
     return page.capture.loads.flatMap((load) => {

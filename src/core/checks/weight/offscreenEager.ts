@@ -7,12 +7,12 @@ export const offscreenEager: Check = {
   id: 'offscreen-eager',
   concern: 'weight',
   question: 'Are pictures below the fold loaded at once?',
-  examines: 'Where each img was laid out, and its loading attribute.',
+  examines: 'The position of each img, and its loading attribute.',
   cannotSee: 'Pages captured without observations.',
-  fixedWhen: 'The pictures below the first screen have loading=lazy, and a new recording leaves them out.',
+  fixedWhen: 'The pictures below the fold have loading=lazy, and a new recording does not load them.',
   harms: ['slow'],
   standard: 'HTML, 2.5.7 (lazy loading)',
-  change: 'Put loading=lazy on the pictures below the first screen, never on the hero.',
+  change: 'Add loading=lazy to the pictures below the fold, never to the hero.',
   groupedBy: 'place',
   thresholds: [
     {
@@ -22,7 +22,7 @@ export const offscreenEager: Check = {
       value: 2,
       why: 'One picture more or less is not noticeable.',
     },
-    { id: 'bytes', name: 'bytes from', unit: 'bytes', value: 20_000, why: 'About 80 ms of a busy mobile network.' },
+    { id: 'bytes', name: 'bytes from', unit: 'bytes', value: 20_000, why: 'About 80 ms on a busy mobile network.' },
   ],
   examine(subject) {
     const pictures = offscreenPictures(subject.page, subject.hero.url).filter((p) => p.shown);

@@ -32,7 +32,7 @@ export const pictureFormat: Check = {
   question: 'Are pictures in efficient formats?',
   examines: 'Frames of GIF files of 100 kB and more; BMP and TIFF by their first bytes.',
   cannotSee: 'What WebP or AVIF would make of a JPEG or PNG: that depends on the picture. Files without a body here.',
-  fixedWhen: 'The place shows a video or a packed picture, and the old file is no longer asked for.',
+  fixedWhen: 'The page uses a video or a compressed picture, and the old file is no longer requested.',
   harms: ['slow'],
   standard: 'HTML, 4.8.8 (video) and 4.8.2 (picture)',
   change: 'Replace the GIF by a muted, looping video; pack BMP and TIFF as WebP or AVIF.',

@@ -10,12 +10,12 @@ export const preloadUnused: Check = {
   concern: 'weight',
   question: 'Is everything that is preloaded used?',
   examines:
-    'Preloads against the pictures, fonts, styles and scripts that the page names; fonts that came twice since crossorigin is missing.',
-  cannotSee: 'What a script takes later.',
-  fixedWhen: 'The hint is gone, or a new recording fetches the file once and uses it.',
+    'Preloads against the pictures, fonts, styles and scripts that the page names; fonts that loaded twice because crossorigin is missing.',
+  cannotSee: 'What a script uses later.',
+  fixedWhen: 'The preload is gone, or a new recording loads the file once and uses it.',
   harms: ['slow'],
   standard: 'HTML, 4.6.7.9 (preload); CSS Fonts 4, 4.8.2 (fonts are fetched with CORS)',
-  change: 'Take the hint out, or make it name the file as it is used: same address, as, and crossorigin for fonts.',
+  change: 'Remove the preload, or match it to the use: same URL, as, and crossorigin for fonts.',
   examine(subject) {
     const { hero, page } = subject;
     const heroOwn = hero.element

@@ -7,11 +7,11 @@ export const sourceMap: Check = {
   concern: 'weight',
   question: 'Are source maps published?',
   examines: 'Maps among the loads, and scripts and styles that name one in their last line.',
-  cannotSee: 'Whether the map that is named is really there: visitors’ browsers do not ask for it.',
-  fixedWhen: 'The build leaves out the map and the line that names it.',
+  cannotSee: 'Whether the named map exists: visitors’ browsers do not request it.',
+  fixedWhen: 'The build does not publish the map or the line that names it.',
   harms: ['tidy'],
   standard: 'Source Map (ECMA-426), 11.1',
-  change: 'Keep maps for yourselves: build with hidden maps, or let the server give them to developers only.',
+  change: 'Do not publish source maps: build with hidden maps, or serve them to developers only.',
   groupedBy: 'host',
   examine(subject) {
     const { page } = subject;

@@ -9,19 +9,19 @@ export const srcsetSizes: Check = {
   concern: 'weight',
   question: 'Do srcset and sizes lead to the right file?',
   examines:
-    'Width promised by sizes (or the whole screen where it is absent) against the width drawn; how far apart the candidates lie.',
+    'Width stated by sizes (the whole screen where it is absent) against the displayed width; gaps between the candidates.',
   cannotSee: 'Other screens than the recorded one; sizes=auto.',
-  fixedWhen: 'A new recording draws the picture about as wide as its sizes promise.',
+  fixedWhen: 'A new recording displays the picture about as wide as its sizes state.',
   harms: ['tidy', 'slow'],
   standard: 'HTML, 4.8.4.2.2 (sizes) and 4.8.4.3.4 (selection)',
-  change: 'State the drawn width in sizes for each layout, and offer a candidate near each.',
+  change: 'State the displayed width in sizes for each layout, and offer a candidate near each.',
   thresholds: [
     {
       id: 'ratio',
-      name: 'promised width over drawn width',
+      name: 'stated width over displayed width',
       unit: 'share',
       value: 1.25,
-      why: 'A quarter off takes the next candidate in most sets.',
+      why: 'A quarter more selects the next candidate in most sets.',
     },
     {
       id: 'bytes',

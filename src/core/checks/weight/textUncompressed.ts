@@ -7,12 +7,12 @@ export const textUncompressed: Check = {
   id: 'text-uncompressed',
   concern: 'weight',
   question: 'Is text sent compressed?',
-  examines: 'Content-Encoding and transferred size of pages, styles, scripts, data and SVG; what gzip makes of them.',
-  cannotSee: 'Better codings (Brotli, Zstandard) would save some more.',
+  examines: 'Content-Encoding and transferred size of pages, styles, scripts, data and SVG; their size with gzip.',
+  cannotSee: 'Brotli and Zstandard save more.',
   fixedWhen: 'The response has a Content-Encoding of gzip, br or zstd.',
   harms: ['slow', 'tidy'],
   standard: 'RFC 9110, 8.4; RFC 7932 (Brotli)',
-  change: 'Switch on gzip, br or zstd in the server for text types.',
+  change: 'Enable gzip, br or zstd in the server for text types.',
   groupedBy: 'host',
   thresholds: [
     {

@@ -31,19 +31,18 @@ export const textUnminified: Check = {
   concern: 'weight',
   question: 'Are styles and scripts minified?',
   examines: 'Indentation, empty lines and whole-line comments of styles and scripts.',
-  cannotSee:
-    'Long names and white space inside lines: a real minifier saves more. After compression the gain is smaller.',
-  fixedWhen: 'The file comes without indentation and comments, and the page works as before.',
+  cannotSee: 'Long names and white space inside lines: a minifier saves more. After compression the saving is smaller.',
+  fixedWhen: 'The file has no indentation and comments, and the page works as before.',
   harms: ['tidy'],
   standard: 'Best practice (no standard)',
-  change: 'Minify in the build; the page must work as before.',
+  change: 'Minify in the build, and check that the page works as before.',
   thresholds: [
     {
       id: 'bytes',
       name: 'size of a file from',
       unit: 'bytes',
       value: 10_000,
-      why: 'Small files are not worth a build step.',
+      why: 'Small files are not worth minifying.',
     },
     {
       id: 'share',

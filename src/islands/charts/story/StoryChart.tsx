@@ -157,7 +157,7 @@ export function StoryChart({ story, graph, width, benchEmpty, focus }: StoryProp
           <span>
             <i className="sw rest" /> everything else
           </span>
-          <span className="soft">thin: waiting to be asked for · pale: for the server · full: arriving</span>
+          <span className="soft">thin: queued · pale: waiting for the server · solid: transfer</span>
         </span>
         <span className="right">
           <button className="link" onClick={() => goTo(step === undefined ? 0 : step + 1)}>
