@@ -139,7 +139,7 @@ describe('api', () => {
     for (const [bytes, what] of [
       [new Uint8Array([0x7b]), /Not valid JSON/],
       [bytesOf({ log: { entries: [{ request: {} }] } }), /startedDateTime/],
-      [new Uint8Array([0x89, 0x50, 0x4e, 0x47]), /Not valid JSON/],
+      [new Uint8Array([0x89, 0x50, 0x4e, 0x47]), /This is a picture/],
       [new Uint8Array([0x1f, 0x8b, 8, 0, 1]), /cannot be unpacked/],
     ] as const) {
       const r = await call('POST', '/api/captures', bytes, { 'x-file-name': encodeURIComponent('bad file.har') });

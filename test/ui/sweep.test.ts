@@ -42,7 +42,7 @@ describe('ui of sweeps', () => {
     await page.keyboard.press('Enter');
     await heading('Sweep www.fernhollow.example');
     expect(await page.locator('.lead').innerText()).to.match(
-      /follows links .* at most 5 requests a second.*6 pages as phone and desktop/s,
+      /follows links .* at most 5 requests a second.*up to 6 pages, as phone and desktop/s,
     );
   });
 
@@ -57,12 +57,12 @@ describe('ui of sweeps', () => {
     await page.getByLabel('Hosts elsewhere').fill(site.map.join('\n'));
     await page.getByText('Scope').click();
     await page.getByLabel('Exclude URLs').fill('/talks/');
-    await page.getByRole('button', { name: 'Keep these settings' }).click();
-    await page.getByText('Kept.', { exact: true }).waitFor();
+    await page.getByRole('button', { name: 'Save settings' }).click();
+    await page.getByText('Saved.', { exact: true }).waitFor();
     await page.reload();
     await heading('Sweep www.fernhollow.example');
     expect(await page.locator('.lead').innerText()).to.match(
-      /as fast as the server responds, 16 at a time. Then a browser records 1 page as phone\./,
+      /as fast as the server responds, 16 at a time. Then a browser records .*, up to 1 page, as phone\./,
     );
   });
 
@@ -71,8 +71,8 @@ describe('ui of sweeps', () => {
     await page.getByRole('button', { name: 'Start the sweep' }).click();
     await heading('Sweep of www.fernhollow.example');
     await page.getByRole('button', { name: 'Pause' }).click();
-    await page.getByText('Paused: nothing is lost').waitFor();
-    await page.getByRole('button', { name: 'Go on' }).click();
+    await page.getByText('Paused. It resumes where it stopped').waitFor();
+    await page.getByRole('button', { name: 'Resume' }).click();
     await page.locator('.lead').getByText('Done').waitFor({ timeout: 90_000 });
     expect(await page.locator('.figures').innerText()).to.match(/0\s*failed/);
     await page.getByText('home page').waitFor();
@@ -91,7 +91,7 @@ describe('ui of sweeps', () => {
     await page.getByText(/^\d+ of \d+ addresses$/).waitFor();
     expect(await total()).to.be.within(1, 10);
     expect(new URL(page.url()).searchParams.get('status')).to.equal('404');
-    await page.getByRole('button', { name: 'Unmute: status 404' }).click();
+    await page.getByRole('button', { name: 'Remove filter: status 404' }).click();
     await page.getByRole('button', { name: /Orphan page/ }).click();
     await page.getByText(/^\d+ of \d+ addresses$/).waitFor();
     expect(await total()).to.equal(site.catalogue?.orphans);
@@ -110,7 +110,7 @@ describe('ui of sweeps', () => {
     await page.getByRole('button', { name: '/plants/*', exact: true }).click();
     await page.getByText('template /plants/*').waitFor();
     await page.getByRole('button', { name: 'Columns' }).click();
-    await page.getByRole('menuitem', { name: 'To missing, hidden' }).click();
+    await page.getByRole('menuitem', { name: 'Broken links, hidden' }).click();
     await page.keyboard.press('Escape');
     await page.getByRole('button', { name: 'Broken links', exact: true }).click();
     const first = page.locator('.page-table .row').first();
@@ -134,17 +134,17 @@ describe('ui of sweeps', () => {
     await page.getByText(/^1 of \d+ addresses$/).waitFor();
     await page.locator('h1').click();
     await page.keyboard.press('Enter');
-    await page.getByText('It links to 1 missing page.').waitFor();
+    await page.getByText('It has 1 broken link.').waitFor();
     await page.getByText('Its load is like that of').waitFor({ state: 'detached' });
     await page.getByRole('tab', { name: /Links out/ }).click();
     const link = page.locator('tr', { hasText: 'Lost' });
     expect(await link.innerText()).to.contain(`${fault?.line ?? 0}:`);
     await link.getByRole('button').click();
-    await page.getByText(/It answers 404; links to it: 1\./).waitFor();
+    await page.getByText(/Status 404; links to it: 1\./).waitFor();
     await page.getByRole('tab', { name: /Links in/ }).click();
     expect(await page.locator('main table').innerText()).to.contain(new URL(fault?.page ?? '').pathname);
     await page.goBack();
-    await page.getByRole('tab', { name: /http mentions/ }).click();
+    await page.getByRole('tab', { name: /http:\/\/ URLs/ }).click();
     expect(await page.locator('main table').innerText()).to.match(/the site's own/);
   });
 
@@ -161,7 +161,7 @@ describe('ui of sweeps', () => {
     await page.getByLabel('List of addresses').fill('name,page\nFern,/plants/\nMoss,/beds/');
     await page.getByText('2 addresses; the first is https://www.fernhollow.example/plants/').waitFor();
     await page.getByLabel('Column with the addresses').selectOption('name');
-    await page.getByText('2 lines that are none').waitFor();
+    await page.getByText('2 lines without an address').waitFor();
   });
 
   it('says why a sweep failed and what to do next', async () => {
@@ -172,7 +172,7 @@ describe('ui of sweeps', () => {
     await page.getByLabel('Address of a site').fill('http://127.0.0.1:9/');
     await page.keyboard.press('Enter');
     await heading(/^Sweep 127/);
-    await page.getByText('Robots rules').click();
+    await page.locator('summary', { hasText: 'Robots rules' }).click();
     await page.getByText('Obey robots.txt').click();
     await page.getByRole('button', { name: 'Start the sweep' }).click();
     await page.getByRole('alert').getByText('No page could be fetched').waitFor({ timeout: 60_000 });

@@ -49,9 +49,9 @@ describe('ui', () => {
       [name, content],
     );
   const glasshouse = async (query = '') => {
-    await open('/sites/1/pages' + query);
+    await open('/sites/1/pages?view=captured' + query);
     await page.getByRole('link', { name: 'The glasshouse' }).click();
-    await page.getByText('The hero is load number').waitFor();
+    await page.getByText('The hero is request').waitFor();
   };
 
   it('starts empty and puts the demo in with one click', async () => {
@@ -59,7 +59,7 @@ describe('ui', () => {
     await page.getByText('No site yet').waitFor();
     await page.getByRole('button', { name: 'Start the demo' }).click();
     await page.getByRole('link', { name: 'Fernhollow Botanic Garden' }).waitFor({ timeout: 60_000 });
-    expect(await text('.sites-table tbody tr')).to.match(/8 pages/);
+    expect(await text('.sites-table tbody tr')).to.match(/\d{2,} addresses, 8 recorded/);
   });
 
   it('shows at once the slowest hero and its cause', async () => {
@@ -73,7 +73,7 @@ describe('ui', () => {
     expect(await text('h1')).to.match(/A phone visitor on a busy mobile network waits \d\.\d s/);
     expect(await page.locator('.stair').count()).to.be.above(3);
     await page.locator('main .lead').getByRole('button', { name: slowest }).click();
-    await page.getByText('The hero is load number').waitFor();
+    await page.getByText('The hero is request').waitFor();
     expect(new URL(page.url()).pathname).to.match(/^\/sites\/1\/pages\/\d+$/);
   });
 
@@ -102,7 +102,7 @@ describe('ui', () => {
     expect(await figure()).to.equal(after);
     // The bench stays on every screen of the site.
     await page.getByRole('link', { name: /^Hero/ }).click();
-    await page.getByText('What is the largest thing').waitFor();
+    await page.getByText('What is the largest element above the fold').waitFor();
     expect(await page.locator('.bench-list li').count()).to.equal(3);
     await page.keyboard.press('u');
     await page.getByRole('button', { name: 'Clear' }).click();
@@ -116,7 +116,7 @@ describe('ui', () => {
     expect(await text('h1 em')).to.equal(bench);
     await open('/');
     expect(await text('.sites-table td.cost')).to.equal(bench);
-    await open('/sites/1/pages');
+    await open('/sites/1/pages?view=captured');
     await page.locator('tbody td.cost').first().waitFor();
     await page.waitForFunction(() => !document.querySelector('tbody td.cost')?.textContent?.includes('…'));
     const heroes = (await page.locator('tbody td.cost').allInnerTexts()).map((t) =>
@@ -158,7 +158,7 @@ describe('ui', () => {
     expect(await page.getByText('With the bench applied').count()).to.equal(0);
     await page
       .locator('li', { hasText: 'The hero waits for a script' })
-      .getByRole('button', { name: 'put on bench' })
+      .getByRole('button', { name: 'Put on the bench' })
       .first()
       .click();
     await page.locator('.story svg').getByText('With the bench applied').waitFor();
@@ -173,7 +173,7 @@ describe('ui', () => {
   it('tells of a finding what its check looks at and when it is fixed', async () => {
     await glasshouse();
     await page.getByRole('tab', { name: /Findings/ }).click();
-    await page.locator('.findings li').first().getByRole('button', { name: 'Discovery' }).click();
+    await page.locator('.findings li').first().getByRole('button', { name: 'Details' }).click();
     await page.getByText('Fixed when').waitFor();
     expect(await page.locator('.findings .facts').innerText()).to.match(/Cannot see/);
     await page.keyboard.press('Enter');
@@ -223,7 +223,7 @@ describe('ui', () => {
   it('lists findings of a concern by cause, narrows them and exports what is shown', async () => {
     await open('/sites/1/concerns/mixed');
     await page.getByText(/6 causes, 6 findings/).waitFor();
-    await page.getByRole('button', { name: /^broken/ }).click();
+    await page.getByRole('button', { name: /^Broken/ }).click();
     await page.getByText(/4 causes, 4 findings/).waitFor();
     await page.getByLabel('Check').selectOption('mixed-markup');
     await page.getByText(/3 causes, 3 findings/).waitFor();
@@ -242,7 +242,7 @@ describe('ui', () => {
     await page.locator('.source .cm-asked').waitFor();
     await page.goBack();
     await page.getByText(/3 causes, 3 findings/).waitFor();
-    await page.getByRole('button', { name: 'All again' }).click();
+    await page.getByRole('button', { name: 'Clear filters' }).click();
     await page.getByText(/6 causes/).waitFor();
   });
 
@@ -253,7 +253,7 @@ describe('ui', () => {
     expect(await first.locator('.serif-text').innerText()).to.match(/\.$/);
     expect(await first.locator('.technical').innerText()).to.match(/(HTML|CSS|RFC|Selectors)/);
     await first.locator('.term').last().hover();
-    await page.getByText(/× \d+ pages? .*of visitors' time/).waitFor();
+    await page.getByText(/saves \d.* visits? may meet it/).waitFor();
     await page.getByLabel('Sort by').selectOption('pages');
     await page.waitForURL(/sort=pages/);
     const pages = (await page.locator('.findings .finding-head .right-end').allInnerTexts()).map((t) =>
@@ -264,18 +264,18 @@ describe('ui', () => {
 
   it('mutes a cause with a reason, takes it back, and shows what is muted', async () => {
     await open('/sites/1/concerns/https');
-    await page.getByText(/7 causes/).waitFor();
+    await page.getByText(/8 causes/).waitFor();
     const item = page.locator('.findings li', { hasText: 'set without Secure' });
     await item.getByRole('button', { name: 'Mute' }).click();
     await page.getByLabel('Reason for muting').fill('the shop is replaced in spring');
     await page.keyboard.press('Enter');
-    await page.getByText(/6 causes/).waitFor();
-    await page.getByRole('button', { name: 'Undo' }).click();
     await page.getByText(/7 causes/).waitFor();
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await page.getByText(/8 causes/).waitFor();
     await item.getByRole('button', { name: 'Mute' }).click();
     await page.getByLabel('Reason for muting').fill('the shop is replaced in spring');
     await page.getByRole('button', { name: 'Mute', exact: true }).click();
-    await page.getByRole('button', { name: /^muted/ }).click();
+    await page.getByRole('button', { name: /^Muted/ }).click();
     await page.getByText(/1 cause,/).waitFor();
     await page.getByRole('link', { name: 'Checks and limits' }).click();
     await page.getByText('the shop is replaced in spring').waitFor();
@@ -290,7 +290,7 @@ describe('ui', () => {
     await page.getByText('the captures were examined by these limits').waitFor({ timeout: 60_000 });
     await page.locator('tr', { hasText: 'server-wait' }).getByRole('button', { name: /^\d+$/ }).click();
     await page
-      .getByText(/ms before the first byte/)
+      .getByText(/The server took \d+ ms to respond/)
       .first()
       .waitFor();
     await page.goBack();
@@ -335,7 +335,7 @@ describe('ui', () => {
   it('gives every chart a summary, a table twin and names for what can be pressed', async () => {
     await open('/sites/1');
     await page.locator('.stair').first().waitFor();
-    expect(await page.locator('.chart svg').first().getAttribute('aria-label')).to.match(/Hero paint (LCP): now \d/);
+    expect(await page.locator('.chart svg').first().getAttribute('aria-label')).to.match(/Hero paint \(LCP\): now \d/);
     await page.getByText('As a table').first().click();
     const rows = await page.locator('.twin[open] tbody tr').count();
     expect(rows).to.equal((await page.locator('.stair').count()) + 1);
@@ -433,7 +433,7 @@ describe('ui', () => {
     await open('/');
     const row = page.locator('tr', { hasText: 'evil.example' });
     await row.getByRole('button', { name: /Delete/ }).click();
-    await page.getByRole('button', { name: 'Keep it' }).click();
+    await page.getByRole('button', { name: 'Cancel' }).click();
     await row.getByRole('button', { name: /Delete/ }).click();
     await page.getByRole('dialog').getByRole('button', { name: 'Delete', exact: true }).click();
     await row.waitFor({ state: 'detached' });

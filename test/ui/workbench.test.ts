@@ -45,7 +45,7 @@ describe('ui: workbench', () => {
   const text = (selector: string) => page.locator(selector).first().innerText();
   const param = (name: string) => new URL(page.url()).searchParams.get(name);
   const glasshouse = async (query = '') => {
-    await open(`/sites/1/pages${query}`);
+    await open(`/sites/1/pages?view=captured${query}`);
     await page.getByRole('link', { name: 'The glasshouse' }).click();
     await page.locator('.story-line').waitFor();
   };
@@ -59,11 +59,11 @@ describe('ui: workbench', () => {
     await open('/sites/1/plan');
     await page.getByLabel('Target in seconds').fill('3');
     await page.getByRole('button', { name: 'Find the fewest fixes' }).click();
-    await page.getByText(/fixes get there: .* → .*, about \d+ min/).waitFor();
+    await page.getByText(/get there: .* → .*, about \d+ min/).waitFor();
     const found = await page.locator('.target-list li').allInnerTexts();
     expect(found.length).to.be.within(2, 7);
     await page.getByRole('button', { name: 'Put them on the bench' }).click();
-    await page.getByText('Just these are on the bench').waitFor();
+    await page.getByText('Only these are on the bench').waitFor();
     expect(await page.locator('.fix-table tbody tr').count()).to.equal(found.length);
     // Ranges follow; the sentence agrees with the bench and stays under the target.
     await page.getByRole('heading', { name: /With \d fixes .* \(\d/ }).waitFor();
@@ -110,7 +110,7 @@ describe('ui: workbench', () => {
 
   it('reorders by keyboard and undoes, compares plans, deletes one and brings it back', async () => {
     await open('/sites/1/plan');
-    await page.getByRole('button', { name: /Put every fix that pays on it/ }).click();
+    await page.getByRole('button', { name: /Add all worthwhile fixes/ }).click();
     await page.locator('.fix-table tbody tr').nth(2).waitFor();
     const order = () => page.locator('.fix-table tbody b').allInnerTexts();
     const [a, b, ...rest] = await order();
@@ -142,7 +142,7 @@ describe('ui: workbench', () => {
     const hero = /hero (\d\.\d s)/.exec((await page.locator('.story svg').innerHTML()) ?? '')?.[1];
     await page.waitForFunction((t) => document.querySelector('.bench-bar')?.textContent?.includes(t), hero ?? '?');
     await open(`/sites/1/plan?scope=${encodeURIComponent(param('scope') ?? '')}`);
-    await page.getByRole('button', { name: /Put every fix that pays on it/ }).click();
+    await page.getByRole('button', { name: /Add all worthwhile fixes/ }).click();
     const har = JSON.parse(await download('HAR with forecast timings')) as {
       log: { version: string; pages: { _lens: { lcpMs: number } }[] };
     };
@@ -231,17 +231,17 @@ describe('ui: workbench', () => {
     await page.locator('.plain-link').first().click();
     await page.getByText(`Only what “${fix}” removes.`).waitFor();
     await page.locator('.findings > li').first().waitFor();
-    await page.getByRole('button', { name: 'All of them' }).click();
+    await page.getByRole('button', { name: 'Clear filters' }).click();
     await page.getByText(`Only what “${fix}” removes.`).waitFor({ state: 'detached' });
     await page.goBack();
-    await page.getByRole('link', { name: 'what was not examined' }).click();
+    await page.getByRole('link', { name: 'not examined' }).click();
     await page.getByText('Second visits:').waitFor();
   });
 
   it('says what is new and gone since the sweep before, and opens the list behind each', async () => {
     await open('/sites/1');
     const news = page.getByRole('region', { name: 'News' });
-    await news.getByRole('heading', { name: /^Since \d+ \w+ \d{4} \d+ new, \d+ gone; \d+ stayed$/ }).waitFor();
+    await news.getByRole('heading', { name: /^Since \d+ \w+ \d{4} \d+ new, \d+ resolved; \d+ unchanged$/ }).waitFor();
     await news.getByRole('link', { name: /The hero has loading=lazy/ }).click();
     await page.getByText('Only one cause.').waitFor();
     await page.locator('.findings > li').first().waitFor();
@@ -250,14 +250,14 @@ describe('ui: workbench', () => {
     // What is gone is shown in the sweep that had it.
     await news.getByRole('link', { name: /carousel\.js blocks parsing/ }).click();
     await page.locator('.findings > li', { hasText: 'carousel.js' }).waitFor();
-    expect(param('sweep')).to.equal('2');
+    expect(param('sweep')).to.equal('1');
     await page.getByRole('link', { name: 'Brief' }).click();
     await page.getByText('This is the first sweep with recordings').waitFor();
   });
 
   it('goes through a server that fails without losing what is on the screen', async () => {
     await open('/sites/1/plan');
-    await page.getByRole('button', { name: /Put every fix that pays on it/ }).click();
+    await page.getByRole('button', { name: /Add all worthwhile fixes/ }).click();
     await page.route('**/api/sites/1/plans', (r) => (r.request().method() === 'POST' ? r.abort() : r.continue()));
     await page.getByLabel('Name of the plan').fill('Lost');
     await page.getByRole('button', { name: 'Save as a plan' }).click();
@@ -272,7 +272,7 @@ describe('ui: workbench', () => {
     await glasshouse();
     await page.getByRole('tab', { name: 'Source' }).click();
     await page.getByRole('radio', { name: 'Phone, wifi' }).click();
-    await page.getByRole('button', { name: 'Put on' }).click();
+    await page.getByRole('button', { name: 'Put on the bench' }).click();
     await page.locator('.bench-list li').first().waitFor();
     const link = page.url();
     await page.evaluate(() => localStorage.clear());

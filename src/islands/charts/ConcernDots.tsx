@@ -47,7 +47,7 @@ export function ConcernDots({
                   <button
                     key={c.harm}
                     className="link harm-count"
-                    aria-label={`${c.causes} ${c.harm} in ${nameOf(row.concern)}`}
+                    aria-label={`${c.harm} ${c.causes} in ${nameOf(row.concern)}`}
                     onClick={() => open(row.concern, c.harm)}
                   >
                     <HarmMark harm={c.harm} plain /> <b>{c.causes}</b>

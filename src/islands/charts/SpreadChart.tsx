@@ -34,7 +34,7 @@ export function SpreadChart(props: {
               onClick={() => props.onToggle(b.value)}
             >
               <i style={{ top: b.y + 14, height: b.height }} />
-              <small style={{ top: b.y - 2 }}>{b.pages > 0 ? short(b.pages) : ''}</small>
+              <small style={{ top: b.y - 2 }} data-count={b.pages > 0 ? short(b.pages) : ''} />
               <span>{b.label}</span>
             </button>
           );

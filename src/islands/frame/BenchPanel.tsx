@@ -113,7 +113,7 @@ export function BenchPanel() {
         <p className="bench-next">
           Next best: <b>{toTry.group.title}</b>{' '}
           <button className="link" onClick={() => bench.toggle(toTry.group.id)}>
-            Put on
+            Put on the bench
           </button>
         </p>
       )}

@@ -123,7 +123,7 @@ function fixesOf(bench: Bench): SpotlightActionData[] {
     const stair = bench.staircase?.staircase.stairs.find((s) => s.group.id === g.id);
     return {
       id: `fix ${g.id}`,
-      label: `${on ? 'Take off' : 'Put on'}: ${g.title}`,
+      label: `${on ? 'Take off the bench' : 'Put on the bench'}: ${g.title}`,
       description: `${count(g.pages, 'page')}, about ${g.effort} min${stair ? `, alone ${effectText(-stair.aloneMs)}` : ''}`,
       onClick: () => bench.toggle(g.id),
     };

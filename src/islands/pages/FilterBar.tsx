@@ -77,7 +77,7 @@ function Chosen({ filter, summary, onToggle, onClear }: Props) {
         <button
           key={`${list} ${value}`}
           className="chip on"
-          aria-label={`Unmute: ${nameOf(list, value, summary)}`}
+          aria-label={`Remove filter: ${nameOf(list, value, summary)}`}
           onClick={() => onToggle(list, value)}
         >
           {nameOf(list, value, summary)} <span aria-hidden>×</span>

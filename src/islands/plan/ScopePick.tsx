@@ -3,7 +3,7 @@ import { useBench } from '../state/bench';
 import { useLocation } from '../state/router';
 import { count } from '../ui/format';
 
-/** For which pages the bench is reckoned: all of the sweep, those of a template, or one. */
+/** For which pages the bench is calculated: all of the sweep, those of a template, or one. */
 export function ScopePick() {
   const bench = useBench();
   const { path } = useLocation();

@@ -88,7 +88,7 @@ export function ListField(props: { home: string; value: readonly string[]; onCha
           {text.trim() !== '' && (
             <p className="soft small" role="status">
               {count(found.urls.length, 'address', 'addresses')}
-              {found.notAddresses > 0 && `, ${count(found.notAddresses, 'line')} that are none`}
+              {found.notAddresses > 0 && `, ${count(found.notAddresses, 'line')} without an address`}
               {found.urls[0] && `; the first is ${found.urls[0]}`}
             </p>
           )}

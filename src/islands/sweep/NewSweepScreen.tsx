@@ -61,7 +61,7 @@ export function NewSweepScreen({ siteId }: { siteId: number }) {
         </button>
         {saved && (
           <span className="gain" role="status">
-            Kept.
+            Saved.
           </span>
         )}
       </p>

@@ -1,5 +1,5 @@
 import { sameSite } from '../../capture/site';
-import { hostOf, isLoopbackHost, isPlainHttp } from '../../capture/url';
+import { hostOf, isLoopbackHost, isPlainHttp, pathOf } from '../../capture/url';
 import type { MentionUse } from '../../source/mentions';
 import { finding, type Check } from '../finding';
 
@@ -52,7 +52,7 @@ export const httpMention: Check = {
           element: m.element,
           fault: m.use,
           offset: m.offset,
-          title: `${WORDS[m.use]} uses an http:// URL of this site (${m.element.tag} ${m.attribute})`,
+          title: `${WORDS[m.use]} uses an http:// URL of this site (${m.element.tag} ${m.attribute}: ${pathOf(m.url)})`,
           plain:
             m.use === 'refresh'
               ? 'Visitors are sent to the insecure URL automatically.'
