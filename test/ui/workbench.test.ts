@@ -238,6 +238,31 @@ describe('ui: workbench', () => {
     await page.getByText('Second visits:').waitFor();
   });
 
+  it('opens from each count of the Brief a list with just as many causes', async () => {
+    await open('/sites/1');
+    const counts = page.locator('.concerns .harm-count');
+    await counts.first().waitFor();
+    const n = await counts.count();
+    expect(n).to.be.above(5);
+    for (let i = 0; i < n; i++) {
+      const causes = Number((await counts.nth(i).locator('b').innerText()).replace(/\D/g, ''));
+      await counts.nth(i).click();
+      await page.getByText(new RegExp(`^${causes} causes?, `)).waitFor();
+      expect(await page.locator('.findings > li').count()).to.equal(causes);
+      await page.goBack();
+      await counts.first().waitFor();
+    }
+  });
+
+  it('shows what the sweep saw of HTTPS, and leads to the page', async () => {
+    await open('/sites/1/concerns/https');
+    const seen = page.getByRole('region', { name: 'Seen by the sweep' });
+    await seen.getByText(/Temporary redirects from http/).waitFor();
+    await seen.locator('details[open] button').first().click();
+    await page.getByRole('tab', { name: 'Facts' }).waitFor();
+    expect(new URL(page.url()).pathname).to.match(/^\/sites\/1\/facts\/\d+$/);
+  });
+
   it('says what is new and gone since the sweep before, and opens the list behind each', async () => {
     await open('/sites/1');
     const news = page.getByRole('region', { name: 'News' });
