@@ -88,22 +88,22 @@ function rowsOf(fitted: readonly Case[], held: readonly Case[]): AccuracyRow[] {
       verdict('fcp', (v) => v.within25),
       least(0.9),
     ),
-    row('Hero paint re-enacted as it is: median error', 'at most 15 %', base('lcp'), most(0.15)),
-    row('First paint re-enacted as it is: median error', 'at most 15 %', base('fcp'), most(0.15)),
+    row('Hero paint simulated without fixes: median error', 'at most 15 %', base('lcp'), most(0.15)),
+    row('First paint simulated without fixes: median error', 'at most 15 %', base('fcp'), most(0.15)),
     row(
-      'Right sign where more than 100 ms and the noise changed',
+      'Right direction where the measured change exceeds 100 ms and the noise',
       'always',
       both((v) => v.sign),
       least(1),
     ),
     row(
-      'About nothing forecast where about nothing changed',
+      'No change forecast where none was measured',
       'always',
       both((v) => v.quiet),
       least(1),
     ),
     row(
-      'Order of a page’s fixes: rank correlation where they differ beyond doubt',
+      'Order of a page’s fixes: rank correlation where measurements tell them apart',
       'at least 0.9',
       (cases) => {
         const list = rankCorrelations(cases);
@@ -157,7 +157,7 @@ function kindsOf(cases: readonly Case[]): AccuracyReport['kinds'] {
     }),
     row(
       'combined',
-      'Several together',
+      'Several fixes together',
       cases.filter((c) => c.combined),
     ),
   ];

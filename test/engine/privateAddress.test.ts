@@ -19,6 +19,7 @@ describe('engine/net/privateAddress (RFC 6890)', () => {
     'fc00::1',
     'ff02::1',
     '::ffff:127.0.0.1',
+    '::ffff:10.0.0.1',
     '::ffff:7f00:1',
     '[::ffff:127.0.0.1]',
     '64:ff9b::7f00:1',
@@ -28,7 +29,16 @@ describe('engine/net/privateAddress (RFC 6890)', () => {
     'fe80::1%eth0',
     'nonsense',
   ];
-  const outside = ['1.1.1.1', '8.8.8.8', '2606:4700::1111', '::ffff:8.8.8.8', '64:ff9b::808:808', '2002:808:808::1'];
+  const outside = [
+    '1.1.1.1',
+    '172.32.0.1',
+    '11.0.0.1',
+    '8.8.8.8',
+    '2606:4700::1111',
+    '::ffff:8.8.8.8',
+    '64:ff9b::808:808',
+    '2002:808:808::1',
+  ];
   for (const a of inside) it(`${a} is private`, () => expect(isPrivateAddress(a)).to.equal(true));
   for (const a of outside) it(`${a} is public`, () => expect(isPrivateAddress(a)).to.equal(false));
 });

@@ -76,7 +76,7 @@ export const selfHost: FixKind = {
   },
 };
 
-/** Where the copy of a foreign file lives on a page's host: named by where it came from, so that two of the same name do not meet. */
+/** The address of a third-party file's copy on the page's host; its hash keeps files of the same name apart. */
 export function ownAddress(url: string, page: string): string {
   return `${originOf(page)}/own/${shortHash(url)}/${fileName(url)}`;
 }

@@ -14,7 +14,7 @@ const SHARE_NEEDED = 0.12;
 
 /**
  * Rules of the first screen are written into the head; the sheet itself comes without blocking.
- * `bytes`: what the document grows by as it travels.
+ * `bytes`: by how much the transferred document grows.
  */
 export const styleInlineCritical: FixKind = {
   id: 'style-inline-critical',

@@ -94,11 +94,11 @@ export function shown(error: unknown): JobError {
     return {
       what: 'The disk is full: what was stored before is kept.',
       where: 'the data folder',
-      next: 'Make room, then try again: it goes on from where it stopped.',
+      next: 'Free disk space, then try again: it resumes where it stopped.',
     };
   return {
     what: 'Something went wrong on our side.',
     where: error instanceof Error ? error.message.slice(0, 200) : 'this job',
-    next: 'The log of the server says more. Trying again goes on from where it stopped.',
+    next: 'The log of the server says more. Try again: it resumes where it stopped.',
   };
 }

@@ -38,7 +38,7 @@ export function tick(): Promise<void> {
 async function look(db: Store): Promise<void> {
   for (const job of await runningJobs(db)) {
     if (own.has(job.id) || !isGone(job.owner, job.beatAt)) continue;
-    log.info({ job: job.id }, 'a job was left behind: it goes on');
+    log.info({ job: job.id }, 'a job was interrupted: it resumes');
     await releaseJob(db, job.id);
   }
   for (const job of await nextJobs(db)) if (!own.has(job.id)) start(db, job);

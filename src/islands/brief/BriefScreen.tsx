@@ -166,7 +166,7 @@ function MendFirst({ causes }: { causes: readonly CauseRow[] }) {
         Mend first{' '}
         <span className="soft normal">
           {urgent.length === 0
-            ? 'nothing found that a browser refuses, warns about or that can be read on the way'
+            ? 'nothing found that browsers block or warn about, or that can be read in transit'
             : 'what a browser refuses or warns about, or what travels readable'}
         </span>
       </h2>

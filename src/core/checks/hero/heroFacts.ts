@@ -2,7 +2,7 @@ import type { Subject } from '../finding';
 import { DEFERRED_SOURCE } from '../../source/mentions';
 import type { SourceElement } from '../../source/document';
 
-/** How the hero is kept back, as far as its markup tells. */
+/** The technique by which the markup delays the hero, if any. */
 export type LazyTechnique = 'attribute' | 'data' | 'background' | 'script' | 'none';
 
 /** In which technique, if any, the hero of a page is lazy. */
