@@ -59,6 +59,7 @@ async function benchThree(page: Page) {
 async function glasshouse(page: Page, tab: string) {
   await benchThree(page);
   await page.getByRole('link', { name: /^Pages/ }).click();
+  await page.getByRole('tab', { name: /Recorded by a browser/ }).click();
   await page.locator('main').getByText('The glasshouse').first().click();
   await page.locator('.story svg').getByText('With the bench applied').waitFor();
   await page.getByRole('tab', { name: tab }).click();
@@ -87,7 +88,7 @@ async function sweepShots() {
   await waiting.close();
   await site.close();
   await shot('pages-all', '/sites/1/pages?folder=/plants/&depth=3', async (p) => {
-    await p.locator('.page-table .row', { hasText: '≈' }).first().waitFor();
+    await p.locator('.page-table .row').nth(5).waitFor();
   });
   const fault = site.catalogue?.planted().find((f) => f.kind === 'missing-link');
   await shot('page-facts', `/sites/1/pages?words=${new URL(fault?.page ?? base).pathname}`, async (p) => {
@@ -136,7 +137,7 @@ await shot('concern-mixed', '/sites/1/concerns/mixed', (p) => p.locator('.findin
 await shot('concern-weight', '/sites/1/concerns/weight', (p) => p.locator('.worth i').first().waitFor());
 await shot('checks', '/sites/1/checks', (p) => p.locator('.checks-table .link').first().waitFor());
 await shot('trust', '/sites/1/trust', (p) => p.locator('.accuracy-chart .dot').first().waitFor());
-await shot('pages', '/sites/1/pages', (p) => p.locator('.bench-bar').first().waitFor());
+await shot('pages', '/sites/1/pages?view=captured', (p) => p.locator('.bench-bar').first().waitFor());
 await sweepShots();
 await browser.close();
 server.kill();
