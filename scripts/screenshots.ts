@@ -123,7 +123,7 @@ await shot('plan', '/sites/1/plan', async (p) => {
   await p.getByLabel('Name of the plan').fill('Before the spring fair');
   await p.getByRole('button', { name: 'Save as a plan' }).click();
   await p.getByText('is saved').waitFor();
-  await p.locator('.fix-table td .soft', { hasText: '–' }).first().waitFor();
+  await p.locator('.fix-table td .soft', { hasText: ' to ' }).first().waitFor();
   await p.evaluate(() => window.scrollTo(0, 0));
 });
 await shot('visitor', '/sites/1', async (p) => {

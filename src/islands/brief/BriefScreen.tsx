@@ -167,7 +167,7 @@ function MendFirst({ causes }: { causes: readonly CauseRow[] }) {
         <span className="soft normal">
           {urgent.length === 0
             ? 'nothing found that browsers block or warn about, or that can be read in transit'
-            : 'what a browser refuses or warns about, or what travels readable'}
+            : 'what browsers block or warn about, or what can be read in transit'}
         </span>
       </h2>
       <table className="rows">

@@ -6,7 +6,7 @@ import { ms } from './format';
 
 const HARM: Readonly<Record<Harm, { mark: string; word: string; means: string }>> = {
   broken: { mark: '■', word: 'Broken', means: 'A browser refuses it or warns about it.' },
-  exposed: { mark: '◧', word: 'Exposed', means: 'It travels readable, or can be made to.' },
+  exposed: { mark: '◧', word: 'Exposed', means: 'It can be read or changed in transit.' },
   slow: { mark: '▬', word: 'Slow', means: 'It costs a visitor time.' },
   tidy: { mark: '·', word: 'Tidy', means: 'Nothing a visitor notices now.' },
 };

@@ -186,8 +186,8 @@ export function StoryChart({ story, graph, width, benchEmpty, focus }: StoryProp
           <HoverLine row={hovered} />
         ) : (
           <span className="soft">
-            Point at a load for its times; drag over a span to list what ran in it; <Kbd>→</Kbd> goes along what the
-            hero waits for.
+            Point at a load for its times; drag over a span to list what ran in it; <Kbd>→</Kbd> follows the hero's
+            critical path.
           </span>
         )}
       </div>
