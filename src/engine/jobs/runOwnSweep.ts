@@ -58,7 +58,8 @@ export async function runOwnSweep(
 /** The site's sweep that can be gone on with, put into the queue. */
 async function oldJob(store: Store, siteId: number, home: string): Promise<number> {
   const job = (await openJobs(store, siteId)).find((j) => j.kind === 'sweep');
-  if (!job) throw new InputError('No interrupted sweep of this site can be resumed.', home, 'Start one without --resume.');
+  if (!job)
+    throw new InputError('No interrupted sweep of this site can be resumed.', home, 'Start one without --resume.');
   const running = (await runningJobs(store)).find((r) => r.id === job.id);
   if (running && isGone(running.owner, running.beatAt)) await releaseJob(store, job.id);
   else if (running)
