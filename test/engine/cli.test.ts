@@ -195,7 +195,7 @@ describe('cli', () => {
     expect([none.code, none.err]).to.satisfy(([c, e]: [number, string]) => c === 3 && /no source of pages/.test(e));
     const resumed = sweep('--resume');
     expect(resumed.code).to.equal(3);
-    expect(resumed.err).to.match(/No sweep of this site waits/);
+    expect(resumed.err).to.match(/No interrupted sweep of this site can be resumed/);
     const list = path.join(temp.folder, 'list.csv');
     fs.writeFileSync(list, 'name,page\nFern,/fern/\n');
     expect(sweep('--list', list, '--list-column', 'address').err).to.match(/It has: name, page/);
