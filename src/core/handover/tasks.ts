@@ -18,7 +18,7 @@ export interface Task {
   readonly addedMs: number;
   readonly aloneRange?: Range;
   readonly addedRange?: Range;
-  /** Title of the task that already wins most of it. */
+  /** Title of the task that already saves most of it. */
   readonly coveredBy?: string;
   readonly changes: readonly LineChange[];
   readonly server: readonly ServerChange[];

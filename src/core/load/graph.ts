@@ -152,7 +152,7 @@ export interface LoadGraph {
   readonly shifts: readonly { readonly fetch: number; readonly score: number }[];
   /** Hosts that a browser which has been there asks by https only (RFC 6797). */
   readonly hsts: readonly string[];
-  /** Recorded milestones, to be held against the re-enactment. */
+  /** Recorded milestones, to be compared with the simulation. */
   readonly recorded: {
     readonly ttfbMs?: number;
     readonly fcpMs?: number;

@@ -68,7 +68,7 @@ interface Box {
 export function guessHero(page: Page): Hero {
   const candidates = new Layout(page).candidates();
   const { screenWidth, screenHeight, touch } = page.capture.conditions;
-  // A phone shrinks a page that is wider than its screen until all of it is to be seen.
+  // A phone scales down a page that is wider than its screen until it fits.
   const shrunk = touch ? Math.max(1, ...candidates.map((c) => (c.x + c.width) / screenWidth)) : 1;
   const whole = screenWidth * screenHeight * shrunk ** 2;
   let best: Candidate | undefined;

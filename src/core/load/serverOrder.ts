@@ -44,7 +44,7 @@ function disorder(graph: LoadGraph, ids: readonly number[], loads: readonly Load
       const la = loads[a];
       const lb = loads[b];
       if (!la || !lb || graph.fetches[a]?.priority === graph.fetches[b]?.priority) continue;
-      // Only responses that were under way together can tell.
+      // Only responses that overlapped in time can tell.
       if (Math.max(la.startMs, lb.startMs) >= Math.min(la.endMs, lb.endMs)) continue;
       const recorded = la.endMs - lb.endMs;
       const made = (fetches[a]?.endMs ?? 0) - (fetches[b]?.endMs ?? 0);

@@ -12,7 +12,7 @@ export interface GroupEffect {
   /** On its own, and on top of those chosen before it. */
   readonly aloneMs: number;
   readonly addedMs: number;
-  /** The group chosen before it that already wins most of what it would win alone. */
+  /** The group chosen before it that already saves most of what it would save alone. */
   readonly coveredBy?: { readonly id: string; readonly ms: number };
 }
 

@@ -27,7 +27,7 @@ export interface Forecast {
   readonly range: { readonly fcpMs: Range; readonly lcpMs: Range; readonly loadMs: Range };
 }
 
-/** The recording held against its own re-enactment. */
+/** The recording compared with its own simulation. */
 export interface Trust {
   readonly recordedFcpMs?: number;
   readonly reenactedFcpMs: number;

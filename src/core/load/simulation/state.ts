@@ -89,7 +89,7 @@ export abstract class LoadState {
   protected dclQueued = false;
   protected dcl = -1;
   protected load = -1;
-  /** Fetches under way that hold the load event back. */
+  /** Active fetches that delay the load event. */
   protected holding = 0;
   /** Of those that layout has to find, how many it has not. */
   protected undrawn: number;
