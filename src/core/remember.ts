@@ -1,12 +1,13 @@
 /**
  * Keeps what was worked out from the last few texts: the pages of a site share their stylesheets and scripts, and
  * reading one costs more than all the rest of an examination. The value must not be changed by anybody.
+ * @param most how many results are kept
+ * @param shortest characters of a text from which looking up pays; what is shorter is worked out each time
  */
-export function rememberByText<T>(compute: (text: string) => T, most = 24): (text: string) => T {
+export function rememberByText<T>(compute: (text: string) => T, most = 24, shortest = 2000): (text: string) => T {
   const kept = new Map<string, T>();
   return (text) => {
-    // What is short is worked out faster than looked up.
-    if (text.length < 2000) return compute(text);
+    if (text.length < shortest) return compute(text);
     const known = kept.get(text);
     if (known !== undefined) {
       kept.delete(text);

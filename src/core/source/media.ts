@@ -17,8 +17,8 @@ type Verdict = boolean | undefined;
 type Query = Extract<CssNode, { type: 'MediaQuery' }>;
 
 /** The queries of a list; undefined for one that cannot be read, which applies to nothing (Media Queries 4, 3.2). */
-const readList = rememberByText((text: string): readonly (Query | undefined)[] =>
-  splitAtCommas(text).map((part) => {
+function parseList(text: string): readonly (Query | undefined)[] {
+  return splitAtCommas(text).map((part) => {
     try {
       const list = parseCss(part, { context: 'mediaQueryList' });
       const [query] = list.type === 'MediaQueryList' ? list.children : [];
@@ -26,8 +26,11 @@ const readList = rememberByText((text: string): readonly (Query | undefined)[] =
     } catch {
       return undefined;
     }
-  }),
-);
+  });
+}
+
+/** A page asks the same few lists for every rule and every element. */
+const readList = rememberByText(parseList, 1000, 0);
 
 /** Parts of a list between commas that are in no brackets. */
 export function splitAtCommas(text: string): string[] {

@@ -7,8 +7,12 @@ import type { MeasuredSizes } from '../../core/checks/finding';
 import { readingOnly } from '../../core/checks/weight/textUnminified';
 import { pictureUses } from '../../core/source/pictureUse';
 import { uncompressedTexts } from '../../core/checks/weight/textUncompressed';
+import { contentHash } from '../store/bodies';
 import { similarityOf } from './similarity';
 import type { Page } from '../../core/source/page';
+
+/** Results that are kept: the pages and sweeps of a site share their pictures, and encoding one takes long. */
+const KEPT = 5000;
 
 /** Below this similarity a re-encoded picture is not offered as the same. */
 const ALIKE = 0.95;
@@ -39,15 +43,10 @@ export async function measureSizes(page: Page, bodies: Bodies): Promise<Measured
     if (!bytes) continue;
     if ((needed.width * needed.height) / (file.width * file.height) <= 0.95)
       work.push(
-        encodeAs(bytes, needed.width, needed.height).then((out) => void (out && resized.set(load.index, out.length))),
+        encodedSize(bytes, needed.width, needed.height).then((size) => void (size && resized.set(load.index, size))),
       );
     work.push(
-      encodeAs(bytes, file.width, file.height).then(async (out) => {
-        if (!out || out.length >= bytes.length) return;
-        const similarity = await similarityOf(bytes, out);
-        if (similarity !== undefined && similarity >= ALIKE)
-          reencoded.set(load.index, { bytes: out.length, similarity });
-      }),
+      reencodedSize(bytes, file.width, file.height).then((found) => void (found && reencoded.set(load.index, found))),
     );
   }
   const minified = new Map<number, number>();
@@ -65,6 +64,36 @@ export async function measureSizes(page: Page, bodies: Bodies): Promise<Measured
   }
   await Promise.all(work);
   return { compressed, resized, minified, reencoded };
+}
+
+/** Bytes of a picture at another size. */
+const encodedSize = rememberByContent(
+  async (bytes, width, height) => (await encodeAs(bytes, width, height))?.length,
+  KEPT,
+);
+
+/** Bytes of a picture encoded again at its own size; undefined where that is not smaller or not alike. */
+const reencodedSize = rememberByContent(async (bytes, width, height) => {
+  const out = await encodeAs(bytes, width, height);
+  if (!out || out.length >= bytes.length) return undefined;
+  const similarity = await similarityOf(bytes, out);
+  return similarity !== undefined && similarity >= ALIKE ? { bytes: out.length, similarity } : undefined;
+}, KEPT);
+
+/** Keeps the last results by content and size of the picture. */
+function rememberByContent<T>(
+  compute: (bytes: Uint8Array, width: number, height: number) => Promise<T>,
+  most: number,
+): (bytes: Uint8Array, width: number, height: number) => Promise<T> {
+  const kept = new Map<string, Promise<T>>();
+  return (bytes, width, height) => {
+    const key = `${contentHash(bytes)} ${width}x${height}`;
+    const result = kept.get(key) ?? compute(bytes, width, height);
+    kept.delete(key);
+    kept.set(key, result);
+    if (kept.size > most) kept.delete(kept.keys().next().value as string);
+    return result;
+  };
 }
 
 async function minifiedSize(bytes: Uint8Array, loader: 'css' | 'js', compressed: boolean): Promise<number> {
