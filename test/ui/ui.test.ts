@@ -255,7 +255,10 @@ describe('ui', () => {
     expect(await first.locator('.technical').innerText()).to.match(/(HTML|CSS|RFC|Selectors)/);
     await first.locator('.term').last().hover();
     // A tooltip that the mouse passed may still be fading.
-    await page.getByText(/saves \d.* visits? may meet it/).first().waitFor();
+    await page
+      .getByText(/saves \d.* visits? may meet it/)
+      .first()
+      .waitFor();
     await page.getByLabel('Sort by').selectOption('pages');
     await page.waitForURL(/sort=pages/);
     const pages = (await page.locator('.findings .finding-head .right-end').allInnerTexts()).map((t) =>
