@@ -72,3 +72,9 @@ function looksLikeUtf8(bytes: Uint8Array): boolean {
     return false;
   }
 }
+
+/** Text as bytes that `decodeText` reads back. It is Unicode whatever the file was: a byte order mark keeps its charset from being applied again. */
+export function encodeText(text: string): Uint8Array {
+  const plain = /^[\x00-\x7f]*$/.test(text) || text.startsWith('\ufeff');
+  return new TextEncoder().encode(plain ? text : `\ufeff${text}`);
+}

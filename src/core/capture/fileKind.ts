@@ -1,6 +1,4 @@
-import { InputError } from './errors';
-
-/** What a file is by its first bytes, for a message to whoever dropped it; undefined for what may be a HAR. */
+/** What a file is by its first bytes, for a message to whoever dropped it; undefined for what may be JSON. */
 export function strangeKind(bytes: Uint8Array): string | undefined {
   const head = String.fromCharCode(...bytes.subarray(0, 2048));
   const start = head.replace(/^(\xef\xbb\xbf|\xff\xfe|\xfe\xff)/, '').trimStart();
@@ -21,15 +19,4 @@ export function strangeKind(bytes: Uint8Array): string | undefined {
   const control = [...head].filter((c) => c < ' ' && !/[\t\r\n\f]/.test(c)).length;
   if (control > head.length / 20) return 'a binary file';
   return /^[^\n]*[,;\t][^\n]*\n[^\n]*[,;\t]/.test(start) ? 'a table in text form (CSV)' : 'plain text';
-}
-
-/** Refuses a file that is something else than a HAR, by what it is. @throws InputError */
-export function refuseStrange(bytes: Uint8Array, fileName: string): void {
-  const kind = strangeKind(bytes);
-  if (kind)
-    throw new InputError(
-      `This is ${kind}, not a HAR.`,
-      fileName,
-      'Export the load as HAR from the network panel of a browser, or record the page here.',
-    );
 }

@@ -1,16 +1,15 @@
 import { decodeHTML } from 'entities';
 import { header } from './capture';
-import { refuseStrange } from './fileKind';
 import { pageStarts, type NavigationFacts } from './navigations';
-import { decodeText } from './decodeText';
-import type { Capture, Conditions, Header, Load, LoadTimings, Measured } from './capture';
+import { decodeText, encodeText } from './decodeText';
+import type { Capture, Conditions, Load, Measured } from './capture';
+import { decodeBase64 } from './base64';
+import { positive, readEntry } from './harEntry';
 import { InputError } from './errors';
 import { JsonSyntaxError, parseJsonBytes, type JsonBytes } from './jsonBytes';
-import { cleanRendered, readEntryLens, readPageLens } from './lens';
-import { kindOfLoad, protocolOf } from './kind';
-import { redactHeaders, redactText, redactUrl } from './redact';
+import { cleanRendered, readPageLens } from './lens';
+import { redactText, redactUrl } from './redact';
 import { Shape } from './shape';
-import { resolveUrl } from './url';
 
 /** What one HAR page became: the capture and its bodies by load index. */
 export interface ReadCapture {
@@ -26,10 +25,6 @@ export interface ReadCapture {
  * @throws InputError naming the JSON path of what is wrong.
  */
 export function readHar(input: Uint8Array, fileName = 'file'): ReadCapture[] {
-  if (input.length === 0) {
-    throw new InputError('The file is empty (0 bytes).', fileName, 'Export the HAR again and check its size.');
-  }
-  refuseStrange(input, fileName);
   let json: JsonBytes;
   try {
     json = parseJsonBytes(input);
@@ -196,180 +191,6 @@ function readPage(
   return { capture, bodies, screenshot: shot };
 }
 
-interface ReadEntry {
-  readonly load: Load;
-  readonly body: Uint8Array | undefined;
-  readonly negative: boolean;
-}
-
-function readEntry(json: JsonBytes, entry: Shape, index: number, startMs: number, secrets: Set<string>): ReadEntry {
-  const request = entry.at('request').object('Every entry has a request.');
-  const response = entry.at('response').object('Every entry has a response.');
-  const rawUrl = request.at('url').string('Every request has a url.');
-  if (!resolveUrl(rawUrl, 'https://none.invalid/') || !/^[a-z][a-z0-9+.-]*:/i.test(rawUrl)) {
-    throw new InputError(`"${rawUrl.slice(0, 80)}" is not an absolute URL.`, request.at('url').path, 'Export again.');
-  }
-  const url = redactUrl(resolveUrl(rawUrl, rawUrl) ?? rawUrl, secrets);
-  const requestHeaders = readHeaders(request.at('headers'));
-  const responseHeaders = readHeaders(response.at('headers'));
-  const status = Math.max(0, response.at('status').optionalNumber() ?? 0);
-  const content = response.at('content');
-  const mimeType = (
-    content.at('mimeType').optionalString() ??
-    header(responseHeaders, 'content-type') ??
-    ''
-  ).toLowerCase();
-  const version = response.at('httpVersion').optionalString() || request.at('httpVersion').optionalString() || '';
-  const { timings, totalMs, negative } = readTimings(entry);
-  const body = readBody(json, content);
-  const decodedBytes = Math.max(0, content.at('size').optionalNumber() ?? body?.length ?? 0) || (body?.length ?? 0);
-  const headerBytes = positive(response.at('headersSize').optionalNumber()) ?? sizeOfHeaders(responseHeaders);
-  const lens = readEntryLens(entry.at('_lens'));
-  const location = header(responseHeaders, 'location') ?? response.at('redirectURL').optionalString();
-  const redirects = status >= 300 && status < 400 && status !== 304 && location;
-  const load: Load = {
-    index,
-    url,
-    method: request.at('method').optionalString() ?? 'GET',
-    status,
-    kind: kindOfLoad(lens.kind, requestHeaders, mimeType, url),
-    mimeType,
-    protocol: protocolOf(version),
-    startMs,
-    endMs: startMs + totalMs,
-    timings,
-    otherRuns: lens.otherRuns,
-    requestBytes:
-      (positive(request.at('headersSize').optionalNumber()) ?? sizeOfHeaders(requestHeaders)) +
-      Math.max(0, request.at('bodySize').optionalNumber() ?? 0),
-    headerBytes,
-    bodyBytes: bodySize(response, content, responseHeaders, decodedBytes),
-    decodedBytes,
-    requestHeaders: redactHeaders(requestHeaders),
-    responseHeaders: redactHeaders(
-      responseHeaders.map((h) =>
-        /^(location|link|refresh)$/i.test(h.name) ? { name: h.name, value: redactUrl(h.value, secrets) } : h,
-      ),
-    ),
-    redirectTo: redirects ? redactUrl(resolveUrl(location, url) ?? location, secrets) : undefined,
-    priority: lens.priority,
-    initiator: lens.initiator,
-    renderBlocking: lens.renderBlocking,
-    error: lens.error,
-    mixedBlocked: lens.mixedBlocked,
-    connection: entry.at('connection').optionalString(),
-  };
-  return { load, body, negative };
-}
-
-function readHeaders(shape: Shape): Header[] {
-  return shape.optionalArray().map((h) => ({
-    name: h.at('name').string('A header has a name.'),
-    value: h.at('value').optionalString() ?? '',
-  }));
-}
-
-function readTimings(entry: Shape): { timings: LoadTimings; totalMs: number; negative: boolean } {
-  const t = entry.at('timings');
-  let negative = false;
-  const read = (name: string): number | undefined => {
-    const value = t.at(name).optionalNumber();
-    if (value === undefined || value === -1) return undefined;
-    if (value < 0) negative = true;
-    return Math.max(0, value);
-  };
-  const tlsMs = read('ssl');
-  const connectAll = read('connect');
-  const timings: LoadTimings = {
-    blockedMs: read('blocked'),
-    dnsMs: read('dns'),
-    // HAR 1.2: connect includes ssl.
-    connectMs: connectAll === undefined ? undefined : Math.max(0, connectAll - (tlsMs ?? 0)),
-    tlsMs,
-    sendMs: read('send') ?? 0,
-    waitMs: read('wait') ?? 0,
-    receiveMs: read('receive') ?? 0,
-  };
-  const sum =
-    (timings.blockedMs ?? 0) +
-    (timings.dnsMs ?? 0) +
-    (timings.connectMs ?? 0) +
-    (timings.tlsMs ?? 0) +
-    timings.sendMs +
-    timings.waitMs +
-    timings.receiveMs;
-  const stated = entry.at('time').optionalNumber();
-  if (stated !== undefined && stated < 0) negative = true;
-  return { timings, totalMs: sum > 0 ? sum : Math.max(0, stated ?? 0), negative };
-}
-
-function readBody(json: JsonBytes, content: Shape): Uint8Array | undefined {
-  const text = content.at('text').optionalString();
-  if (text === undefined) return undefined;
-  const encoding = content.at('encoding').optionalString();
-  if (encoding === 'base64') {
-    try {
-      return decodeBase64(json.raw(text));
-    } catch {
-      throw new InputError('The body says base64 but is not.', content.at('text').path, 'Export the HAR again.');
-    }
-  }
-  if (encoding !== undefined && encoding !== '') {
-    throw new InputError(`Unknown body encoding "${encoding}".`, content.at('encoding').path, 'HAR 1.2 knows base64.');
-  }
-  return encoded(json.text(text));
-}
-
-const B64 = new Int16Array(256).fill(-1);
-[...'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/'].forEach((c, i) => {
-  B64[c.charCodeAt(0)] = i;
-});
-B64[0x2d] = 62;
-B64[0x5f] = 63;
-
-/** Base64 (RFC 4648 section 4 and 5) from ASCII bytes; escaped slashes and white space are passed over. */
-export function decodeBase64(input: Uint8Array): Uint8Array {
-  const out = new Uint8Array(Math.floor((input.length * 3) / 4) + 3);
-  let length = 0;
-  let bits = 0;
-  let have = 0;
-  for (const byte of input) {
-    if (byte === 0x3d) break;
-    const value = B64[byte] ?? -1;
-    if (value < 0) {
-      if (byte === 0x5c || byte <= 0x20) continue;
-      throw new Error('not base64');
-    }
-    bits = ((bits << 6) | value) & 0xffffff;
-    have += 6;
-    if (have >= 8) {
-      have -= 8;
-      out[length++] = (bits >> have) & 0xff;
-    }
-  }
-  return out.subarray(0, length);
-}
-
-function bodySize(response: Shape, content: Shape, headers: readonly Header[], decodedBytes: number): number {
-  const stated = positive(response.at('bodySize').optionalNumber());
-  if (stated !== undefined && (stated > 0 || decodedBytes === 0)) return stated;
-  const compression = content.at('compression').optionalNumber();
-  if (compression !== undefined && compression > 0) return Math.max(0, decodedBytes - compression);
-  const length = Number(header(headers, 'content-length'));
-  if (Number.isFinite(length) && length > 0) return length;
-  // Text that came encoded but whose transferred size nobody noted: about a quarter of it.
-  if (header(headers, 'content-encoding')) return Math.round(decodedBytes * 0.27);
-  return decodedBytes;
-}
-
-function sizeOfHeaders(headers: readonly Header[]): number {
-  return headers.reduce((sum, h) => sum + h.name.length + h.value.length + 4, 0) + 20;
-}
-
-function positive(value: number | undefined): number | undefined {
-  return value !== undefined && value >= 0 ? value : undefined;
-}
-
 function firstByteMs(load: Load): number {
   return Math.max(0, load.endMs - load.timings.receiveMs);
 }
@@ -381,12 +202,6 @@ function findDocument(loads: readonly Load[]): number {
   const any = loads.findIndex(isPage);
   if (any >= 0) return any;
   return loads.findIndex((l) => /html/.test(l.mimeType) && !l.redirectTo);
-}
-
-/** Text as bytes. It is Unicode whatever the file was: a byte order mark keeps its charset from being applied again. */
-function encoded(text: string): Uint8Array {
-  const plain = /^[\x00-\x7f]*$/.test(text) || text.startsWith('\ufeff');
-  return new TextEncoder().encode(plain ? text : `\ufeff${text}`);
 }
 
 /** The title that a document states in its source. */
@@ -411,7 +226,7 @@ function cleanBodies(loads: readonly Load[], bodies: Map<number, Uint8Array>, se
     const text = new TextDecoder('latin1').decode(body);
     if (!long.some((s) => text.includes(s))) continue;
     const decoded = decodeText(body, header(load.responseHeaders, 'content-type') ?? load.mimeType).text;
-    bodies.set(load.index, encoded(redactText(decoded, set)));
+    bodies.set(load.index, encodeText(redactText(decoded, set)));
   }
 }
 

@@ -1,6 +1,6 @@
 import { cachePolicy } from '../source/cachePolicy';
 import { type Load, type Work, header } from '../capture/capture';
-import { hostOf, originOf } from '../capture/url';
+import { hostOf, originOf, resolveUrl } from '../capture/url';
 import { topOfHead } from '../source/document';
 import { mediaMatches, screenOf } from '../source/media';
 import { shownAddress, type Page } from '../source/page';
@@ -13,6 +13,7 @@ import { serversByUrgency } from './serverOrder';
 import { serverWaits, setupTimes } from './serverTimes';
 import { shiftsOf } from './shifts';
 import { fontsLeftToBrowser, hidingFont } from './textFonts';
+import { isLinkOf } from '../source/linkRel';
 
 /** Costs of main-thread work where a recording does not tell, in ms for each byte or element at factor 1. */
 export const ESTIMATED_WORK = {
@@ -233,7 +234,7 @@ function listStyles(page: Page, byteAt: (n: number) => number, hops: Hops): Styl
     if (load.kind !== 'style' || hops.previous.has(load.index)) continue;
     const mention = page
       .mentionsOf(load.url)
-      .find((m) => m.kind === 'style' && !m.element.inert && isSheetLink(m.element.attributes.get('rel')));
+      .find((m) => m.kind === 'style' && !m.element.inert && isLinkOf(m.element, 'stylesheet'));
     if (!mention) continue;
     const matches = mediaMatches(mention.element.attributes.get('media'), screenOf(page.capture.conditions));
     out.push({
@@ -244,10 +245,6 @@ function listStyles(page: Page, byteAt: (n: number) => number, hops: Hops): Styl
     });
   }
   return out;
-}
-
-function isSheetLink(rel: string | undefined): boolean {
-  return /\bstylesheet\b/i.test(rel ?? '');
 }
 
 const NOT_PAINTED = new Set([
@@ -347,14 +344,11 @@ function scriptThatBuilt(fetches: readonly FetchNode[], heroFetch: number, scrip
 
 function listPreconnects(page: Page, byteAt: (n: number) => number): { origin: string; offset: number }[] {
   return (page.document?.elements ?? [])
-    .filter(
-      (e) =>
-        e.tag === 'link' &&
-        !e.inert &&
-        /\bpreconnect\b/i.test(e.attributes.get('rel') ?? '') &&
-        e.attributes.has('href'),
-    )
-    .map((e) => ({ origin: originOf(e.attributes.get('href') ?? ''), offset: byteAt(e.startTagEnd) }))
+    .filter((e) => !e.inert && isLinkOf(e, 'preconnect') && e.attributes.has('href'))
+    .map((e) => ({
+      origin: originOf(resolveUrl(e.attributes.get('href') ?? '', page.document?.baseUrl ?? '') ?? ''),
+      offset: byteAt(e.startTagEnd),
+    }))
     .filter((p) => p.origin !== '');
 }
 

@@ -4,6 +4,7 @@
  * decoded bytes of the document; work is in milliseconds on a processor of factor 1.
  */
 import type { LoadKind } from '../capture/capture';
+import { followToEnd } from '../capture/redirects';
 
 /** 4 is the most urgent: Chromium's VeryHigh, High, Medium, Low, VeryLow. */
 export type PriorityLevel = 0 | 1 | 2 | 3 | 4;
@@ -176,13 +177,7 @@ export interface Link {
 
 /** Follows redirects to the fetch that delivers. */
 export function finalFetch(graph: Pick<LoadGraph, 'fetches'>, id: number): number {
-  let at = id;
-  for (let hops = 0; hops < 20; hops++) {
-    const next = graph.fetches[at]?.redirectTo;
-    if (next === undefined) return at;
-    at = next;
-  }
-  return at;
+  return followToEnd(id, (at) => graph.fetches[at]?.redirectTo);
 }
 
 /** A graph that an earlier version stored, with what it did not know yet filled in; a graph of today as it is. */

@@ -5,6 +5,7 @@ import { listStyleReferences } from '../source/stylesheet';
 import { robotsDirectives } from './robots';
 import { TemplateReader } from './template';
 import { TextHash } from './textHash';
+import { linkTypes } from '../source/linkRel';
 
 /** A link from one page to another, with its place. Lines and columns count from 1. */
 export interface LinkFact {
@@ -185,13 +186,12 @@ function readHead(
 ): void {
   if (el.tagName === 'html') out.found.language = get('lang')?.trim() || undefined;
   if (el.tagName === 'link') {
-    const rel = (get('rel') ?? '').toLowerCase().split(/\s+/);
+    const rel = linkTypes(get('rel'));
     const href = get('href');
     if (href === undefined) return;
-    if (rel.includes('canonical')) out.found.canonical ??= resolveUrl(href, out.baseUrl) ?? href;
+    if (rel.has('canonical')) out.found.canonical ??= resolveUrl(href, out.baseUrl) ?? href;
     const language = get('hreflang');
-    if (rel.includes('alternate') && language)
-      out.hreflang.push({ language, url: resolveUrl(href, out.baseUrl) ?? href });
+    if (rel.has('alternate') && language) out.hreflang.push({ language, url: resolveUrl(href, out.baseUrl) ?? href });
   }
   if (el.tagName !== 'meta') return;
   const name = get('name')?.toLowerCase();

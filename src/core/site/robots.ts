@@ -1,5 +1,6 @@
 import robotsParser from 'robots-parser';
 import { ROBOTS_NAME } from './settings';
+import { resolveUrl } from '../capture/url';
 
 /** What a robots.txt says to us. */
 export interface Robots {
@@ -18,7 +19,7 @@ export function readRobots(url: string, text: string): Robots {
   const parsed = robotsParser(url, text.slice(0, 512_000));
   return {
     allows: (page) => parsed.isAllowed(page, ROBOTS_NAME) ?? true,
-    sitemaps: parsed.getSitemaps().flatMap((s) => resolve(s, url)),
+    sitemaps: parsed.getSitemaps().flatMap((s) => resolveUrl(s, url) ?? []),
     delayS: parsed.getCrawlDelay(ROBOTS_NAME),
   };
 }
@@ -30,14 +31,6 @@ export function readRobots(url: string, text: string): Robots {
 export function robotsWithout(status: number | undefined, fault?: string): Robots {
   const unavailable = status !== undefined && status >= 400 && status < 500;
   return { allows: () => unavailable, sitemaps: [], fault };
-}
-
-function resolve(reference: string, base: string): string[] {
-  try {
-    return [new URL(reference, base).href];
-  } catch {
-    return [];
-  }
 }
 
 /** One directive list of a robots meta element or X-Robots-Tag header, for us or for all. */

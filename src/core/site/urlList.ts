@@ -1,4 +1,5 @@
 import Papa from 'papaparse';
+import { resolveUrl } from '../capture/url';
 
 /** A list of addresses as it came: plain lines, or a table whose column has to be picked. */
 export interface UrlList {
@@ -42,12 +43,10 @@ export function urlsOf(list: UrlList, column: number, base: string): { urls: str
       notAddresses++;
       continue;
     }
-    try {
-      const bareHost = /^[a-z0-9-]+(\.[a-z0-9-]+)+([/?:]|$)/i.test(text) && !/^https?:/i.test(text);
-      urls.add(new URL(bareHost ? `https://${text}` : text, base).href);
-    } catch {
-      notAddresses++;
-    }
+    const bareHost = /^[a-z0-9-]+(\.[a-z0-9-]+)+([/?:]|$)/i.test(text) && !/^https?:/i.test(text);
+    const url = resolveUrl(bareHost ? `https://${text}` : text, base);
+    if (url === undefined) notAddresses++;
+    else urls.add(url);
   }
   return { urls: [...urls], notAddresses };
 }

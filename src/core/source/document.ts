@@ -1,4 +1,5 @@
 import { parse, type DefaultTreeAdapterTypes } from 'parse5';
+import { resolveUrl } from '../capture/url';
 
 /** One element of the source as served, in document order. Offsets are UTF-16 positions in the text. */
 export interface SourceElement {
@@ -160,7 +161,7 @@ export function parseDocument(text: string, url: string): SourceDocument {
     elements: ordered,
     implied,
     quirks: root.mode === 'quirks',
-    baseUrl: base === undefined ? url : (safeResolve(base, url) ?? url),
+    baseUrl: base === undefined ? url : (resolveUrl(base, url) ?? url),
     bodyStart: bodyStart >= 0 ? bodyStart : (firstInBody?.start ?? text.length),
     byPath,
   };
@@ -220,14 +221,6 @@ function textOf(el: Element): string {
     else if ('childNodes' in child && out.length < 2000) out += textOf(child as Element);
   }
   return out;
-}
-
-function safeResolve(reference: string, base: string): string | undefined {
-  try {
-    return new URL(reference, base).href;
-  } catch {
-    return undefined;
-  }
 }
 
 let known: { text: string; starts: number[] } | undefined;

@@ -6,6 +6,7 @@ import { pictureSize, type PictureSize } from './pictureSize';
 import { readRules, type SheetRules } from './rules';
 import { ElementTree } from './selectors';
 import { listStyleReferences, type StyleReference } from './stylesheet';
+import { followToEnd } from '../capture/redirects';
 
 /** A stylesheet of a page: a load, or an inline style element (`load` undefined). */
 export interface PageStyle {
@@ -114,11 +115,13 @@ export function readPage(capture: Capture, bodies: Bodies): Page {
       return element && (tag === undefined || element.tag === tag.toLowerCase()) ? element : undefined;
     },
     loadOf(url) {
-      let load = loads.get(url) ?? loads.get(url.replace(/^http:/, 'https:'));
-      // Where a redirect leads to http, a browser may have asked over https instead.
-      for (let hops = 0; load?.redirectTo && hops < 20; hops++)
-        load = loads.get(load.redirectTo) ?? loads.get(load.redirectTo.replace(/^http:/, 'https:'));
-      return load;
+      // Where an address is http, a browser may have asked over https instead.
+      const at = (address: string) => loads.get(address) ?? loads.get(address.replace(/^http:/, 'https:'));
+      const first = at(url);
+      if (!first) return undefined;
+      const last = followToEnd(first, (load) => (load.redirectTo ? at(load.redirectTo) : undefined));
+      // A redirect to something that was not recorded ends at nothing.
+      return last.redirectTo ? undefined : last;
     },
   };
 }

@@ -3,6 +3,7 @@ import { selectorsFor, type ElementTest } from './selectors';
 import { applies, readDeclarations, type StyleRule } from './rules';
 import type { SourceElement } from './document';
 import type { Page, PageStyle } from './page';
+import { linksStylesheet } from './linkRel';
 
 /** A rule that matches an element, with the sheet it stands in. */
 export interface MatchedRule {
@@ -65,10 +66,11 @@ function sheetApplies(page: Page, sheet: PageStyle): boolean {
     return sheet.element.tag === 'style' && mediaMatches(sheet.element.attributes.get('media'), screen);
   const links = page.mentionsOf(sheet.url).filter((m) => m.element.tag === 'link' && !m.element.inert);
   if (links.length === 0) return true;
-  return links.some(({ element: { attributes } }) => {
-    if (attributes.has('disabled') || /\balternate\b/i.test(attributes.get('rel') ?? '')) return false;
-    // What an onload changes applies in the end.
-    return attributes.has('onload') || mediaMatches(attributes.get('media'), screen);
+  return links.some(({ element }) => {
+    const { attributes } = element;
+    // A preload that turns into a stylesheet when it is there, as anything that an onload changes, applies in the end.
+    if (attributes.has('onload')) return !attributes.has('disabled');
+    return linksStylesheet(element) && mediaMatches(attributes.get('media'), screen);
   });
 }
 

@@ -19,7 +19,7 @@ import { AddressBook } from './addressBook';
 import { CrawlClient, FetchError, type Fetched } from './client';
 import { ProtocolProbe } from './connector';
 import type { Control, Wanted } from './control';
-import { followOutside } from './followOutside';
+import { followRedirects } from './followRedirects';
 import { HostGate, MAX_WAIT_MS } from './hostGate';
 import { readSitemaps } from './readSitemaps';
 import { RobotsOfHosts } from './robotsOfHosts';
@@ -299,7 +299,7 @@ class Crawler {
     // Pages of the sweep are visited for themselves; only what lies outside is followed from here.
     const outside = inside
       ? undefined
-      : JSON.stringify(await followOutside(this.client, target, this.options.control.signal));
+      : JSON.stringify((await followRedirects(this.client, target, 'none', this.options.control.signal)).hops);
     return { ...visit, redirectTo: target, outside };
   }
 

@@ -1,5 +1,6 @@
 import { readSitemap } from '../../core/site/sitemap';
-import { FetchError, type CrawlClient } from './client';
+import type { CrawlClient } from './client';
+import { followRedirects } from './followRedirects';
 
 /** Sitemap files that are read at most. */
 export const MAX_SITEMAPS = 200;
@@ -37,33 +38,29 @@ export async function readSitemaps(
       break;
     }
     options.onRead(url);
-    try {
-      const answer = await client.get(url, 'text', options.signal);
-      const next = answer.headers['location'];
-      if (answer.status >= 300 && answer.status < 400 && next) {
-        const target = new URL(next, url).href;
-        if (!seen.has(target)) queue.unshift(target);
-        seen.add(target);
-        continue;
-      }
-      if (answer.status !== 200) {
-        if (promised.has(url)) options.onFault(url, `The sitemap answers ${answer.status}.`);
-        continue;
-      }
-      const sitemap = readSitemap(answer.text ?? '', url);
-      if (sitemap.fault && (promised.has(url) || sitemap.pages.length > 0))
-        options.onFault(url, `The sitemap has a fault: ${sitemap.fault}.`);
-      for (const page of sitemap.pages) {
-        if (!pages.has(page.url)) pages.set(page.url, { url: page.url, sitemap: url });
-      }
-      for (const more of sitemap.sitemaps) {
-        promised.add(more);
-        if (!seen.has(more)) queue.push(more);
-        seen.add(more);
-      }
-    } catch (error) {
-      if (!(error instanceof FetchError)) throw error;
-      if (promised.has(url)) options.onFault(url, `The sitemap cannot be read: ${error.message}.`);
+    const { hops, end, fault } = await followRedirects(client, url, 'text', options.signal);
+    if (!end) {
+      if (promised.has(url)) options.onFault(url, `The sitemap cannot be read: ${fault?.message ?? 'no answer'}.`);
+      continue;
+    }
+    const { status, text } = end.answer;
+    if (status !== 200) {
+      if (promised.has(url)) options.onFault(url, `The sitemap answers ${status}.`);
+      continue;
+    }
+    // Two addresses that lead to one file are read once.
+    if (end.url !== url && seen.has(end.url)) continue;
+    for (const hop of hops) seen.add(hop.url);
+    const sitemap = readSitemap(text ?? '', end.url);
+    if (sitemap.fault && (promised.has(url) || sitemap.pages.length > 0))
+      options.onFault(url, `The sitemap has a fault: ${sitemap.fault}.`);
+    for (const page of sitemap.pages) {
+      if (!pages.has(page.url)) pages.set(page.url, { url: page.url, sitemap: end.url });
+    }
+    for (const more of sitemap.sitemaps) {
+      promised.add(more);
+      if (!seen.has(more)) queue.push(more);
+      seen.add(more);
     }
   }
   return [...pages.values()];

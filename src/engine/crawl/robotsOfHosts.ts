@@ -1,5 +1,9 @@
 import { readRobots, robotsWithout, type Robots } from '../../core/site/robots';
-import { FetchError, type CrawlClient } from './client';
+import type { CrawlClient } from './client';
+import { followRedirects } from './followRedirects';
+
+/** Redirects that are followed to a robots.txt: at least five (RFC 9309, section 2.3.1.2). */
+const MOST_REDIRECTS = 5;
 
 /** robots.txt of every origin met, asked for once (RFC 9309, section 2.3). */
 export class RobotsOfHosts {
@@ -31,27 +35,18 @@ export class RobotsOfHosts {
   }
 
   private async ask(origin: string): Promise<Robots> {
-    let url = `${origin}/robots.txt`;
-    try {
-      // At least five redirects are followed (section 2.3.1.2).
-      for (let hop = 0; hop < 6; hop++) {
-        const answer = await this.client.get(url, 'text', this.signal);
-        const next = answer.headers['location'];
-        if (answer.status >= 300 && answer.status < 400 && next) {
-          url = new URL(next, url).href;
-          continue;
-        }
-        if (answer.status >= 200 && answer.status < 300) return readRobots(`${origin}/robots.txt`, answer.text ?? '');
-        if (answer.status >= 500)
-          this.onFault(url, `robots.txt answers ${answer.status}: nothing may be asked of this host.`);
-        return robotsWithout(answer.status);
-      }
-      return robotsWithout(404);
-    } catch (error) {
-      if (!(error instanceof FetchError)) throw error;
+    const asked = `${origin}/robots.txt`;
+    const { end, fault } = await followRedirects(this.client, asked, 'text', this.signal, MOST_REDIRECTS);
+    if (fault?.kind === 'failed') {
       const { host } = new URL(origin);
-      this.onFault(url, `${host} could not be asked: ${error.message}.`);
-      return robotsWithout(undefined, `${host}: ${error.message}`);
+      this.onFault(fault.url, `${host} could not be asked: ${fault.message}.`);
+      return robotsWithout(undefined, `${host}: ${fault.message}`);
     }
+    // A way without an end counts as a file that is not there (section 2.3.1.2).
+    if (!end) return robotsWithout(404);
+    const { status, text } = end.answer;
+    if (status >= 200 && status < 300) return readRobots(asked, text ?? '');
+    if (status >= 500) this.onFault(end.url, `robots.txt answers ${status}: nothing may be asked of this host.`);
+    return robotsWithout(status);
   }
 }

@@ -6,6 +6,7 @@ import { readPageFacts, type PageFacts } from '../../core/site/pageFacts';
 import { robotsDirectives } from '../../core/site/robots';
 import type { Visit, VisitLink } from '../store/crawlPages';
 import type { Fetched } from './client';
+import { resolveUrl } from '../../core/capture/url';
 
 /** Headers whose values are kept: cache, security, and what the answer says of itself. */
 const KEPT_HEADERS = new Set([
@@ -54,7 +55,7 @@ export function visitOf(
 ): Visit & { facts?: PageFacts } {
   const location = answer.headers['location'];
   const redirected =
-    answer.status >= 300 && answer.status < 400 && location !== undefined ? absolute(location, page.url) : undefined;
+    answer.status >= 300 && answer.status < 400 && location !== undefined ? resolveUrl(location, page.url) : undefined;
   const facts = answer.text !== undefined && !redirected ? readPageFacts(answer.text, page.url) : undefined;
   const headerRobots = robotsDirectives(answer.headers['x-robots-tag'] ?? '');
   const robots = [...new Set([...(facts?.robots ?? []), ...headerRobots])];
@@ -115,14 +116,6 @@ export function retryAfterS(value: string | undefined, now: number): number | un
   if (/^\s*\d+\s*$/.test(value)) return Number(value);
   const date = Date.parse(value);
   return Number.isNaN(date) ? undefined : Math.max(0, Math.ceil((date - now) / 1000));
-}
-
-function absolute(reference: string, base: string): string | undefined {
-  try {
-    return new URL(reference, base).href;
-  } catch {
-    return undefined;
-  }
 }
 
 function sameAddress(a: string, b: string): boolean {

@@ -1,25 +1,13 @@
 import { InputError } from '../../core/capture/errors';
 import { Control } from '../crawl/control';
 import { log } from '../log';
-import { runExamination } from '../services/runExamination';
-import { runImport } from '../services/runImport';
-import { runRecordings } from '../services/runRecordings';
-import { runSweep, type JobContext } from '../services/runSweep';
+import type { JobContext } from '../services/runSweep';
 import { beatJob, claimJob, endJob, reportJob, type JobError, type JobProgress, type JobRow } from '../store/jobs';
-import type { JobKind } from '../store/schema';
 import type { Store } from '../store/store';
+import { jobType } from './kinds';
 
 /** How often a job says that it lives, stores its progress and looks whether it should stop, in ms. */
 const BEAT_MS = 400;
-
-type Work = (store: Store, id: number, context: JobContext) => Promise<unknown>;
-
-const WORK: Readonly<Record<JobKind, Work>> = {
-  sweep: runSweep,
-  record: runRecordings,
-  import: runImport,
-  examine: runExamination,
-};
 
 /** Options of a run. */
 export interface RunOptions {
@@ -56,7 +44,8 @@ export async function runJob(
   const timer = setInterval(() => void beat().catch((err: unknown) => log.warn({ err }, 'job beat failed')), BEAT_MS);
   try {
     await beat();
-    await WORK[job.kind](store, job.id, {
+    const work = await jobType(job.kind).load();
+    await work(store, job.id, {
       control,
       onProgress: (progress, phase) => {
         latest = { progress, phase };

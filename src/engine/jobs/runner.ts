@@ -3,10 +3,11 @@ import path from 'node:path';
 import { Piscina } from 'piscina';
 import { log } from '../log';
 import { store } from '../services/openedStore';
-import { endJob, findJob, laneOf, nextJobs, releaseJob, runningJobs } from '../store/jobs';
+import { endJob, findJob, nextJobs, releaseJob, runningJobs } from '../store/jobs';
 import { dataFolder, projectRoot, type Store } from '../store/store';
 import type { JobTask } from '../workers/jobTask';
 import { isGone } from './gone';
+import { laneOf } from './kinds';
 import { shown } from './runJob';
 
 const TICK_MS = 500;

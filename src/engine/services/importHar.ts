@@ -1,7 +1,8 @@
 import zlib from 'node:zlib';
 import { bodiesInMemory, type Load } from '../../core/capture/capture';
 import { InputError } from '../../core/capture/errors';
-import { readHar, type ReadCapture } from '../../core/capture/har';
+import type { ReadCapture } from '../../core/capture/har';
+import { readCaptures } from '../../core/capture/readers';
 import type { CrawlFacts } from '../../core/checks/crawlFacts';
 import type { Limits } from '../../core/checks/finding';
 import { auditPage, type Audit } from '../../core/plan/audit';
@@ -56,7 +57,7 @@ export async function auditHar(
   if (bytes.length > MAX_FILE_BYTES)
     throw new InputError('The file is larger than 512 MB.', fileName, 'Export fewer pages at a time.');
   const out: { read: ReadCapture; audit: Audit }[] = [];
-  for (const read of readHar(unpackFile(bytes, fileName), fileName)) {
+  for (const read of readCaptures(unpackFile(bytes, fileName), fileName)) {
     const bodies = bodiesInMemory(read.bodies);
     const page = readPage(read.capture, bodies);
     const known = await given(read.capture.page);

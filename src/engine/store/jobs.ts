@@ -1,4 +1,5 @@
-import type { JobKind, JobState } from './schema';
+import { jobType, laneOf, type JobKind } from '../jobs/kinds';
+import type { JobState } from './schema';
 import type { Store } from './store';
 
 /** Counts and times of a job that runs. */
@@ -60,10 +61,6 @@ const columns = [
   'started_at as startedAt',
   'ended_at as endedAt',
 ] as const;
-
-/** Jobs that run one after the other: sweeps and recordings share the browser and the network. */
-export const laneOf = (kind: JobKind): 'pages' | 'files' =>
-  kind === 'import' || kind === 'examine' ? 'files' : 'pages';
 
 type RawJob = Omit<JobRow, 'progress' | 'error' | 'place'> & { progress: string | null; error: string | null };
 
@@ -275,15 +272,18 @@ export async function endJob(
 }
 
 /**
- * Asks a job to stop. A running one stops when it next looks; a queued one at once, but a sweep that has pages
- * already is run once more, to be finished with what it has. Returns false when there is nothing to stop.
+ * Asks a job to stop. A running one stops when it next looks; a queued one at once, but one that has results
+ * already may be run once more, to be finished with what it has. Returns false when there is nothing to stop.
  */
 export async function askJob(store: Store, id: number, wanted: 'pause' | 'cancel'): Promise<boolean> {
   const job = await findJob(store, id);
   if (!job) return false;
   const stops = job.state === 'queued' || job.state === 'running' || (job.state === 'paused' && wanted === 'cancel');
   if (!stops) return false;
-  if (job.state !== 'running' && !(wanted === 'cancel' && job.kind === 'sweep' && job.sweepId !== null)) {
+  if (
+    job.state !== 'running' &&
+    !(wanted === 'cancel' && jobType(job.kind).finishesWhenCancelled && job.sweepId !== null)
+  ) {
     await endJob(store, id, wanted === 'pause' ? 'paused' : 'cancelled');
     return true;
   }

@@ -1,4 +1,5 @@
 import type { Generated } from 'kysely';
+import type { JobKind } from '../jobs/kinds';
 
 /** Tables of the database; JSON columns hold plain values of `src/core`. */
 export interface Tables {
@@ -228,7 +229,6 @@ export interface SweepNoteTable {
   what: string;
 }
 
-export type JobKind = 'sweep' | 'record' | 'import' | 'examine';
 export type JobState = 'queued' | 'running' | 'paused' | 'done' | 'failed' | 'cancelled';
 
 export interface JobTable {

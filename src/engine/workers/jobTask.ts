@@ -1,5 +1,5 @@
 import { runJob } from '../jobs/runJob';
-import type { JobKind } from '../store/schema';
+import type { JobKind } from '../jobs/kinds';
 import { openStore } from '../store/store';
 
 /** One job for a thread of its own, with a connection of its own to the database. */

@@ -1,4 +1,4 @@
-import { useMemo, useRef, useState } from 'react';
+import { useMemo, useRef, useState, type ComponentType } from 'react';
 import { CHECKS } from '../../core/checks';
 import { CONCERNS, type Concern } from '../../core/checks/finding';
 import { groupKey } from '../../core/plan/groupKey';
@@ -19,20 +19,16 @@ import { SeenBySweep } from './SeenBySweep';
 import { CauseItem } from './CauseItem';
 import { rateCauses, SORTS, type CausesAnswer, type CauseSort } from './causes';
 
-const QUESTION: Readonly<Record<Concern, string>> = {
-  https:
-    'Does every way into this site lead to one secure address in one permanent redirect, and do its own links name that address?',
-  mixed: 'What do secure pages still request over http, do browsers block or upgrade it, and where is it written?',
-  hero: 'What is the largest element above the fold (LCP), and what delays it?',
-  weight: 'Which files are larger than they need to be?',
-  blocking: 'What blocks the first paint?',
-};
+/** What a concern's screen shows above its list. */
+const ABOVE: Readonly<Partial<Record<Concern, ComponentType>>> = { https: SeenBySweep };
 
 /** Query parameters that narrow the list, as the API knows them. */
 const FILTERS = ['harm', 'check', 'cause', 'folder', 'template', 'host', 'search', 'muted'] as const;
 
 /** All findings of a concern, grouped by the change that removes them. */
 export function ConcernScreen({ concern }: { concern: Concern }) {
+  const own = CONCERNS.find((c) => c.id === concern);
+  const Above = ABOVE[concern];
   const bench = useBench();
   const { query } = useLocation();
   const search = useRef<HTMLInputElement>(null);
@@ -84,9 +80,9 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
   const exports = `/api/sweeps/${bench.sweepId ?? 0}/findings?${filter.toString()}&visitor=${encodeURIComponent(bench.visitor.id)}`;
   return (
     <>
-      <h1 className="serif">{CONCERNS.find((c) => c.id === concern)?.name}</h1>
-      <p className="soft lead">{QUESTION[concern]}</p>
-      {concern === 'https' && <SeenBySweep />}
+      <h1 className="serif">{own?.name}</h1>
+      <p className="soft lead">{own?.question}</p>
+      {Above && <Above />}
       <div className="tools">
         <SearchBox
           what="findings"

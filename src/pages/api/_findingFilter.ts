@@ -1,10 +1,11 @@
 import { object, string, type InferType } from 'yup';
 import type { FindingFilter } from '../../engine/store/findings';
+import { CONCERNS } from '../../core/checks/finding';
 
 /** Query parameters that narrow a list of findings. */
 export const filterFields = object({
   device: string().oneOf(['phone', 'desktop']).default('phone'),
-  concern: string().oneOf(['https', 'mixed', 'hero', 'weight', 'blocking']),
+  concern: string().oneOf(CONCERNS.map((c) => c.id)),
   harm: string().matches(/^(broken|exposed|slow|tidy)(,(broken|exposed|slow|tidy))*$/, {
     message: 'harm is one of broken, exposed, slow, tidy, or several with commas',
     excludeEmptyString: true,

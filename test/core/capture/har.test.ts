@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import { InputError } from '../../../src/core/capture/errors';
-import { decodeBase64, readHar } from '../../../src/core/capture/har';
+import { decodeBase64 } from '../../../src/core/capture/base64';
+import { readHar } from '../../../src/core/capture/har';
 import { bytesOf, entry, har, PAGE, STARTED } from '../../fixtures/har';
 
 const html = '<!doctype html><title>x</title><p>hello';
@@ -178,8 +179,7 @@ describe('core/capture/har', () => {
     });
   }
 
-  it('says so when the file is empty, cut short or no JSON', () => {
-    expect(fault(new Uint8Array()).what).to.match(/empty/);
+  it('says so when the file is cut short or no JSON', () => {
     const whole = JSON.stringify(har([{ url: PAGE, body: html }]));
     expect(fault(new TextEncoder().encode(whole.slice(0, -40))).what).to.match(/ends in the middle/);
     expect(fault(new TextEncoder().encode('{oops}')).what).to.match(/Not valid JSON/);

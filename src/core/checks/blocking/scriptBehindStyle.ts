@@ -2,6 +2,7 @@ import { isThirdParty } from '../../capture/site';
 import { fileName } from '../../capture/url';
 import { mediaMatches, screenOf } from '../../source/media';
 import { finding, type Check } from '../finding';
+import { linksStylesheet } from '../../source/linkRel';
 
 /** An inline script that has to wait for a stylesheet, and holds up the parser meanwhile. */
 export const scriptBehindStyle: Check = {
@@ -22,9 +23,8 @@ export const scriptBehindStyle: Check = {
       const load = page.loadOf(m.url);
       return (
         m.kind === 'style' &&
-        m.element.tag === 'link' &&
         !m.element.inert &&
-        /\bstylesheet\b/i.test(m.element.attributes.get('rel') ?? '') &&
+        linksStylesheet(m.element) &&
         mediaMatches(m.element.attributes.get('media'), screen) &&
         load !== undefined &&
         load.status === 200

@@ -2,6 +2,7 @@ import { isThirdParty } from '../../capture/site';
 import { fileName, hostOf } from '../../capture/url';
 import { bytesText, finding, limitOf, type Check } from '../finding';
 import { isRenderBlocking } from './verdict';
+import { linksStylesheet } from '../../source/linkRel';
 
 /** Stylesheets that hold back the first paint and are heavy, foreign or chained by @import. */
 export const styleBlocking: Check = {
@@ -26,8 +27,7 @@ export const styleBlocking: Check = {
   examine(subject) {
     const { page } = subject;
     return page.mentions.flatMap((m) => {
-      const rel = m.element.attributes.get('rel') ?? '';
-      if (m.kind !== 'style' || m.element.inert || !/\bstylesheet\b/i.test(rel)) return [];
+      if (m.kind !== 'style' || m.element.inert || !linksStylesheet(m.element)) return [];
       const load = page.loadOf(m.url);
       if (!load || load.status !== 200 || !m.element.inHead || !isRenderBlocking(page, load)) return [];
       const imports =

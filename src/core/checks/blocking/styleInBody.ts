@@ -1,6 +1,7 @@
 import { fileName } from '../../capture/url';
 import { mediaMatches, screenOf } from '../../source/media';
 import { bytesText, finding, type Check } from '../finding';
+import { linksStylesheet } from '../../source/linkRel';
 
 /** Stylesheets in the body: what stands after them is not shown until they have come. */
 export const styleInBody: Check = {
@@ -17,10 +18,9 @@ export const styleInBody: Check = {
     const { hero, page } = subject;
     const screen = screenOf(page.capture.conditions);
     return page.mentions.flatMap((m) => {
-      const { attributes, inHead, inert, tag } = m.element;
-      if (m.kind !== 'style' || tag !== 'link' || inHead || inert) return [];
-      if (!/\bstylesheet\b/i.test(attributes.get('rel') ?? '') || !mediaMatches(attributes.get('media'), screen))
-        return [];
+      const { attributes, inHead, inert } = m.element;
+      if (m.kind !== 'style' || inHead || inert) return [];
+      if (!linksStylesheet(m.element) || !mediaMatches(attributes.get('media'), screen)) return [];
       const load = page.loadOf(m.url);
       if (load?.status !== 200) return [];
       const before = hero.element !== undefined && m.element.start < hero.element.start;

@@ -3,6 +3,7 @@ import { fileName } from '../../capture/url';
 import type { SourceElement } from '../../source/document';
 import { mediaMatches, screenOf } from '../../source/media';
 import type { Page } from '../../source/page';
+import { linksStylesheet } from '../../source/linkRel';
 
 /**
  * Whether a load blocks the first paint: what the recording says, else what the source says.
@@ -30,8 +31,7 @@ function byElements(page: Page, load: Load): boolean {
 function elementBlocks(page: Page, e: SourceElement): boolean {
   const asked = /\brender\b/i.test(e.attributes.get('blocking') ?? '');
   if (e.tag === 'link') {
-    const rel = (e.attributes.get('rel') ?? '').toLowerCase().split(/\s+/);
-    if (!rel.includes('stylesheet') || rel.includes('alternate') || e.attributes.has('disabled')) return false;
+    if (!linksStylesheet(e)) return false;
     return e.inHead && mediaMatches(e.attributes.get('media'), screenOf(page.capture.conditions));
   }
   if (e.tag !== 'script' || !e.inHead) return false;

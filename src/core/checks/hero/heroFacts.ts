@@ -1,6 +1,7 @@
 import type { Subject } from '../finding';
 import { DEFERRED_SOURCE } from '../../source/mentions';
 import type { SourceElement } from '../../source/document';
+import { resolveUrl } from '../../capture/url';
 
 /** The technique by which the markup delays the hero, if any. */
 export type LazyTechnique = 'attribute' | 'data' | 'background' | 'script' | 'none';
@@ -26,10 +27,5 @@ export function deferredAttribute(element: SourceElement): string | undefined {
 
 function srcIs(element: SourceElement, url: string, base: string | undefined): boolean {
   const src = element.attributes.get('src');
-  if (!src) return false;
-  try {
-    return new URL(src, base).href === url;
-  } catch {
-    return false;
-  }
+  return src !== undefined && src !== '' && resolveUrl(src, base ?? '') === url;
 }

@@ -2,6 +2,7 @@ import type { Load } from '../../capture/capture';
 import { fileName, hostOf, originOf, resolveUrl } from '../../capture/url';
 import type { Page } from '../../source/page';
 import { finding, type Check } from '../finding';
+import { isLinkOf } from '../../source/linkRel';
 
 /** The hero comes from a host that nothing has connected to before. */
 export const heroOtherHost: Check = {
@@ -19,7 +20,7 @@ export const heroOtherHost: Check = {
     const { hero, page } = subject;
     const hinted = new Set(
       (page.document?.elements ?? [])
-        .filter((e) => e.tag === 'link' && /\bpreconnect\b/i.test(e.attributes.get('rel') ?? ''))
+        .filter((e) => isLinkOf(e, 'preconnect'))
         .map((e) => originOf(resolveUrl(e.attributes.get('href') ?? '', page.document?.baseUrl ?? '') ?? '')),
     );
     const done = new Set([originOf(page.capture.page)]);

@@ -1,6 +1,7 @@
 import { fileName, resolveUrl } from '../../capture/url';
 import { parseSrcset } from '../../source/srcset';
 import { bytesText, finding, type Check } from '../finding';
+import { isLinkOf } from '../../source/linkRel';
 
 /** The hero is fetched twice: a preload takes another candidate of the same picture. */
 export const heroPreloadMismatch: Check = {
@@ -27,8 +28,7 @@ export const heroPreloadMismatch: Check = {
     return page.mentions
       .filter(
         (m) =>
-          m.element.tag === 'link' &&
-          /\bpreload\b/i.test(m.element.attributes.get('rel') ?? '') &&
+          isLinkOf(m.element, 'preload') &&
           m.kind === 'image' &&
           m.url !== url &&
           own.has(m.url) &&

@@ -3,6 +3,7 @@ import { parseSrcset } from '../../source/srcset';
 import type { Page } from '../../source/page';
 import { fileName, resolveUrl } from '../../capture/url';
 import { bytesText, finding, type Check } from '../finding';
+import { isLinkOf } from '../../source/linkRel';
 
 /** Files that the head orders in advance and nothing takes. */
 export const preloadUnused: Check = {
@@ -24,9 +25,8 @@ export const preloadUnused: Check = {
         )
       : [];
     return page.mentions.flatMap((m) => {
-      const { attributes, tag, inert } = m.element;
-      if (tag !== 'link' || inert || m.attribute !== 'href' || !/\bpreload\b/i.test(attributes.get('rel') ?? ''))
-        return [];
+      const { attributes, inert } = m.element;
+      if (inert || m.attribute !== 'href' || !isLinkOf(m.element, 'preload')) return [];
       const load = page.loadOf(m.url);
       // With imagesrcset the browser takes a candidate instead of href; the hero's own are another check's.
       if (load?.status !== 200 || attributes.has('imagesrcset') || heroOwn.includes(m.url)) return [];

@@ -1,0 +1,28 @@
+import type { SourceElement } from './document';
+
+/** The link types of an element, in lower case (HTML, 4.6.7; a set of space-separated tokens, 2.3.7). */
+export function linkTypes(rel: string | undefined): ReadonlySet<string> {
+  return new Set(
+    (rel ?? '')
+      .toLowerCase()
+      .split(/[\t\n\f\r ]+/)
+      .filter(Boolean),
+  );
+}
+
+/** True for a link of one type, such as `preload`. */
+export function isLinkOf(element: Pick<SourceElement, 'tag' | 'attributes'>, type: string): boolean {
+  return element.tag === 'link' && linkTypes(element.attributes.get('rel')).has(type);
+}
+
+/**
+ * True for a link whose stylesheet applies as soon as it is there: not an alternative that the visitor has to choose
+ * and not a disabled one (HTML, 4.6.7.20). Its media query is another matter.
+ */
+export function linksStylesheet(element: Pick<SourceElement, 'tag' | 'attributes'>): boolean {
+  return (
+    isLinkOf(element, 'stylesheet') &&
+    !linkTypes(element.attributes.get('rel')).has('alternate') &&
+    !element.attributes.has('disabled')
+  );
+}
