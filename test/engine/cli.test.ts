@@ -1,28 +1,21 @@
 import { expect } from 'chai';
-import { spawn, spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
 import { projectRoot } from '../../src/engine/store/store';
+import { runCommand as run, runProcess } from '../fixtures/commandLine';
 import { har, PAGE } from '../fixtures/har';
 import { tempFolder } from '../fixtures/temp';
 
 const glasshouse = path.join(projectRoot(), 'demo/captures/glasshouse-phone.har.gz');
 const GLASSHOUSE = 'https://www.fernhollow.example/glasshouse/';
 
-function run(...args: string[]): { code: number | null; out: string; err: string } {
-  const r = spawnSync(process.execPath, [path.join(projectRoot(), 'bin/keen-lens.mjs'), ...args], {
-    encoding: 'utf8',
-    maxBuffer: 64 << 20,
-  });
-  return { code: r.status, out: r.stdout, err: r.stderr };
-}
-
 describe('cli', () => {
   const temp = tempFolder('cli');
   after(temp.remove);
 
   it('audits a capture as one JSON document on standard output', () => {
-    const r = run('audit', glasshouse, '--json', '--visitor', 'phone-busy');
+    const r = runProcess('audit', glasshouse, '--json', '--visitor', 'phone-busy');
     expect(r.code).to.equal(0);
     const report = JSON.parse(r.out) as {
       version: number;
@@ -46,14 +39,16 @@ describe('cli', () => {
     expect(report.fixes.find((f) => f.kind === 'hero-eager')?.edits).to.have.length.above(0);
   });
 
-  it('audits as CSV, SARIF and text', () => {
-    expect(run('audit', glasshouse, '--csv').out).to.match(/^page,concern,harm/);
-    expect((JSON.parse(run('audit', glasshouse, '--sarif').out) as { version: string }).version).to.equal('2.1.0');
-    expect(run('audit', glasshouse).out).to.contain('Fixes, best first:');
+  it('audits as CSV, SARIF and text', async () => {
+    expect((await run('audit', glasshouse, '--csv')).out).to.match(/^page,concern,harm/);
+    expect((JSON.parse((await run('audit', glasshouse, '--sarif')).out) as { version: string }).version).to.equal(
+      '2.1.0',
+    );
+    expect((await run('audit', glasshouse)).out).to.contain('Fixes, best first:');
   });
 
-  it('forecasts fixes together and each alone', () => {
-    const r = run(
+  it('forecasts fixes together and each alone', async () => {
+    const r = await run(
       'forecast',
       glasshouse,
       '--visitor',
@@ -79,16 +74,16 @@ describe('cli', () => {
     expect(a.why.length).to.be.above(0);
   });
 
-  it('writes a re-timed HAR with the fixes applied', () => {
+  it('writes a re-timed HAR with the fixes applied', async () => {
     const out = path.join(temp.folder, 'fixed.har');
     expect(
-      run('forecast', glasshouse, '--visitor', 'phone-busy', '--fix', 'hero-preload *', '--har', out).code,
+      (await run('forecast', glasshouse, '--visitor', 'phone-busy', '--fix', 'hero-preload *', '--har', out)).code,
     ).to.equal(0);
     const file = JSON.parse(fs.readFileSync(out, 'utf8')) as {
       log: { version: string; entries: { request: { url: string }; time: number; startedDateTime: string }[] };
     };
     expect(file.log.version).to.equal('1.2');
-    const again = run('audit', out, '--json');
+    const again = await run('audit', out, '--json');
     expect((JSON.parse(again.out) as { captures: { page: string }[] }).captures[0]?.page).to.equal(GLASSHOUSE);
   });
 
@@ -123,14 +118,14 @@ describe('cli', () => {
     ],
   ];
   for (const [name, args, code, text] of codes) {
-    it(`ends with ${code} for ${name}`, () => {
-      const r = run(...args);
+    it(`ends with ${code} for ${name}`, async () => {
+      const r = await run(...args);
       expect(r.err + r.out).to.match(text);
       expect(r.code).to.equal(code);
     });
   }
 
-  it('names the JSON path of what is wrong in a file', () => {
+  it('names the JSON path of what is wrong in a file', async () => {
     const file = path.join(temp.folder, 'bad.har');
     fs.writeFileSync(
       file,
@@ -139,13 +134,13 @@ describe('cli', () => {
         '"startedDateTime":"soon","time"',
       ),
     );
-    const r = run('audit', file);
+    const r = await run('audit', file);
     expect(r.code).to.equal(3);
     expect(r.err).to.contain('$.log.entries[0].startedDateTime');
   });
 
-  it('puts the demo into a database', () => {
-    const r = run('demo', '--data', temp.folder, '--json');
+  it('puts the demo into a database', async () => {
+    const r = await run('demo', '--data', temp.folder, '--json');
     expect(r.code, r.err).to.equal(0);
     expect(JSON.parse(r.out)).to.include({ captures: 32 });
   });
@@ -173,33 +168,33 @@ describe('cli', () => {
     await ended;
   });
 
-  it('does not serve beyond this machine without a password', () => {
-    const r = run('serve', '--host', '0.0.0.0');
+  it('does not serve beyond this machine without a password', async () => {
+    const r = await run('serve', '--host', '0.0.0.0');
     expect(r.code).to.equal(3);
     expect(r.err).to.contain('KEEN_LENS_PASSWORD');
   });
 
-  it('shows an example in the help of every command', () => {
+  it('shows an example in the help of every command', async () => {
     for (const c of ['record', 'audit', 'forecast', 'serve', 'demo'])
-      expect(run(c, '--help').out, c).to.contain('Example:');
+      expect((await run(c, '--help')).out, c).to.contain('Example:');
   });
 
-  it('says what is wrong with how a sweep was asked for', () => {
+  it('says what is wrong with how a sweep was asked for', async () => {
     const data = path.join(temp.folder, 'sweep');
     const home = 'http://127.0.0.1:9/';
     const sweep = (...more: string[]) => run('sweep', home, '--data', data, '--captures', '0', ...more);
-    expect(run('sweep').code).to.equal(2);
-    expect(sweep('--preset', 'rude').code).to.equal(2);
-    expect(sweep('--max-pages', '0').code).to.equal(2);
-    const none = sweep('--no-links', '--no-sitemaps');
+    expect((await run('sweep')).code).to.equal(2);
+    expect((await sweep('--preset', 'rude')).code).to.equal(2);
+    expect((await sweep('--max-pages', '0')).code).to.equal(2);
+    const none = await sweep('--no-links', '--no-sitemaps');
     expect([none.code, none.err]).to.satisfy(([c, e]: [number, string]) => c === 3 && /no source of pages/.test(e));
-    const resumed = sweep('--resume');
+    const resumed = await sweep('--resume');
     expect(resumed.code).to.equal(3);
     expect(resumed.err).to.match(/No interrupted sweep of this site can be resumed/);
     const list = path.join(temp.folder, 'list.csv');
     fs.writeFileSync(list, 'name,page\nFern,/fern/\n');
-    expect(sweep('--list', list, '--list-column', 'address').err).to.match(/It has: name, page/);
-    const dead = sweep('--preset', 'own-server', '--no-robots', '--json');
+    expect((await sweep('--list', list, '--list-column', 'address')).err).to.match(/It has: name, page/);
+    const dead = await sweep('--preset', 'own-server', '--no-robots', '--json');
     expect(dead.code).to.equal(4);
     expect(JSON.parse(dead.out)).to.include({ state: 'failed' });
     expect(dead.err).to.match(/No page could be fetched.*refused/);
