@@ -7,8 +7,8 @@ import { decodeBase64 } from './base64';
 import { positive, readEntry } from './harEntry';
 import { InputError } from './errors';
 import { JsonSyntaxError, parseJsonBytes, type JsonBytes } from './jsonBytes';
-import { cleanRendered, readPageLens } from './lens';
-import { redactText, redactUrl } from './redact';
+import { readPageLens } from './lens';
+import { redactContent, redactUrl, Secrets } from './redact';
 import { Shape } from './shape';
 
 /** What one HAR page became: the capture and its bodies by load index. */
@@ -20,11 +20,13 @@ export interface ReadCapture {
 }
 
 /**
- * Reads a HAR 1.2 file of any origin: with or without bodies, pages, observations. Secrets are
- * cut here, before anything is kept.
+ * Reads a HAR 1.2 file of any origin: with or without bodies, pages, observations. Secrets are cut here, before
+ * anything is kept: a value that was found in one place is cut in all others.
+ * @param given secrets that are known beforehand
  * @throws InputError naming the JSON path of what is wrong.
  */
-export function readHar(input: Uint8Array, fileName = 'file'): ReadCapture[] {
+export function readHar(input: Uint8Array, fileName = 'file', given: Iterable<string> = []): ReadCapture[] {
+  const secrets = new Secrets(given);
   let json: JsonBytes;
   try {
     json = parseJsonBytes(input);
@@ -59,7 +61,7 @@ export function readHar(input: Uint8Array, fileName = 'file'): ReadCapture[] {
     const parts = byNavigation(list);
     const read = parts.map((part, i) => {
       try {
-        return readPage(json, page, part, { only: parts.length === 1, first: i === 0 });
+        return readPage(json, page, part, { only: parts.length === 1, first: i === 0, secrets });
       } catch (error) {
         // Requests before the first document, or after the last, are no page of their own.
         if (parts.length > 1 && error instanceof InputError && error.what.startsWith('No page document'))
@@ -75,7 +77,36 @@ export function readHar(input: Uint8Array, fileName = 'file'): ReadCapture[] {
       '$.log.entries',
       'Record a page load, not single files.',
     );
-  return out;
+  return out.map((read) => cutEverywhere(read, secrets));
+}
+
+/** Texts whose contents may hold secrets. */
+const TEXTS: ReadonlySet<string> = new Set(['document', 'frame', 'style', 'script', 'data', 'manifest']);
+
+/** Cuts what is secret in contents, and known secrets wherever they stand. */
+function cutEverywhere(read: ReadCapture, secrets: Secrets): ReadCapture {
+  const bodies = new Map(read.bodies);
+  const texts = read.capture.loads.filter((l) => TEXTS.has(l.kind) || /^text\/|[/+](json|xml)\b/.test(l.mimeType));
+  const decoded = texts.flatMap((load) => {
+    const body = bodies.get(load.index);
+    if (!body) return [];
+    const { text } = decodeText(body, header(load.responseHeaders, 'content-type') ?? load.mimeType);
+    return [{ load, text, cut: redactContent(text, secrets, /[/+]json\b/.test(load.mimeType)) }];
+  });
+  const rendered = read.capture.observations?.renderedHtml;
+  const renderedCut = rendered === undefined ? undefined : redactContent(rendered, secrets);
+  // What one text told counts for those before it.
+  for (const { load, text, cut } of decoded) {
+    const out = secrets.cutKnown(cut, 'content');
+    if (out !== text) bodies.set(load.index, encodeText(out));
+  }
+  const { observations, ...plain } = read.capture;
+  const capture: Capture = secrets.cutKnownIn(
+    { ...plain, observations: observations && { ...observations, renderedHtml: renderedCut } },
+    'content',
+  );
+  const summary = secrets.summary();
+  return { ...read, bodies, capture: summary ? { ...capture, notes: [...capture.notes, summary] } : capture };
 }
 
 /** The page that had begun when an entry without a page of its own was asked for. */
@@ -119,7 +150,7 @@ function readPage(
   json: JsonBytes,
   page: Shape | undefined,
   entries: readonly Shape[],
-  part: { readonly only: boolean; readonly first: boolean },
+  part: { readonly only: boolean; readonly first: boolean; readonly secrets: Secrets },
 ): ReadCapture {
   const notes: string[] = [];
   const raw: RawEntry[] = entries
@@ -128,7 +159,7 @@ function readPage(
   const pageStart = part.first ? page?.at('startedDateTime').optionalDate() : undefined;
   const firstStart = raw[0]?.startedAt ?? 0;
   const origin = pageStart !== undefined && pageStart <= firstStart ? pageStart : firstStart;
-  const secrets = new Set<string>();
+  const { secrets } = part;
   const bodies = new Map<number, Uint8Array>();
   const loads: Load[] = [];
   let clamped = 0;
@@ -139,7 +170,6 @@ function readPage(
     if (body) bodies.set(load.index, body);
   }
   if (clamped > 0) notes.push(`${clamped} loads had negative times; they were read as 0.`);
-  cleanBodies(loads, bodies, secrets);
   const documentIndex = findDocument(loads);
   const document = loads[documentIndex];
   if (!document) {
@@ -177,14 +207,14 @@ function readPage(
   const capture: Capture = {
     page: document.url,
     requested: first.url,
-    title: /^https?:/i.test(title) ? redactUrl(title) : title,
+    title: /^https?:/i.test(title) ? redactUrl(title, secrets) : title,
     device: conditions.screenWidth < 700 ? 'phone' : 'desktop',
     recordedAt: new Date(origin).toISOString(),
     conditions,
     loads,
     documentIndex,
     measured,
-    observations: lens?.observations && cleanRendered(lens.observations, secrets),
+    observations: lens?.observations,
     notes,
   };
   const shot = lens?.screenshot ? decodeBase64(json.raw(lens.screenshot)) : undefined;
@@ -214,20 +244,6 @@ function titleIn(document: Load, bodies: ReadonlyMap<number, Uint8Array>): strin
   );
   const written = /<title[^>]*>([^<]{1,500})<\/title/i.exec(text)?.[1]?.replace(/\s+/g, ' ').trim();
   return written ? decodeHTML(written) : undefined;
-}
-
-function cleanBodies(loads: readonly Load[], bodies: Map<number, Uint8Array>, secrets: ReadonlySet<string>): void {
-  const long = [...secrets].filter((s) => s.length >= 8);
-  if (long.length === 0) return;
-  const set = new Set(long);
-  for (const load of loads) {
-    const body = bodies.get(load.index);
-    if (!body || !['document', 'frame', 'style', 'script', 'data'].includes(load.kind)) continue;
-    const text = new TextDecoder('latin1').decode(body);
-    if (!long.some((s) => text.includes(s))) continue;
-    const decoded = decodeText(body, header(load.responseHeaders, 'content-type') ?? load.mimeType).text;
-    bodies.set(load.index, encodeText(redactText(decoded, set)));
-  }
 }
 
 /** Link and device of a recording that does not state them, from its own handshakes and transfers. */

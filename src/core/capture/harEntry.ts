@@ -5,7 +5,7 @@ import { InputError } from './errors';
 import type { JsonBytes } from './jsonBytes';
 import { kindOfLoad, protocolOf } from './kind';
 import { readEntryLens } from './lens';
-import { redactHeaders, redactUrl } from './redact';
+import { redactHeaders, redactUrl, type Secrets } from './redact';
 import type { Shape } from './shape';
 import { resolveUrl } from './url';
 
@@ -19,16 +19,10 @@ export interface ReadEntry {
 /**
  * Reads an entry (HAR 1.2, entries).
  * @param startMs when it began, counted from the start of the page
- * @param secrets gets the values that were cut from addresses
+ * @param secrets gets the values that were cut
  * @throws InputError naming the JSON path of what is wrong
  */
-export function readEntry(
-  json: JsonBytes,
-  entry: Shape,
-  index: number,
-  startMs: number,
-  secrets: Set<string>,
-): ReadEntry {
+export function readEntry(json: JsonBytes, entry: Shape, index: number, startMs: number, secrets: Secrets): ReadEntry {
   const request = entry.at('request').object('Every entry has a request.');
   const response = entry.at('response').object('Every entry has a response.');
   const rawUrl = request.at('url').string('Every request has a url.');
@@ -71,12 +65,8 @@ export function readEntry(
     headerBytes,
     bodyBytes: bodySize(response, content, responseHeaders, decodedBytes),
     decodedBytes,
-    requestHeaders: redactHeaders(requestHeaders),
-    responseHeaders: redactHeaders(
-      responseHeaders.map((h) =>
-        /^(location|link|refresh)$/i.test(h.name) ? { name: h.name, value: redactUrl(h.value, secrets) } : h,
-      ),
-    ),
+    requestHeaders: redactHeaders(requestHeaders, secrets),
+    responseHeaders: redactHeaders(responseHeaders, secrets),
     redirectTo: redirects ? redactUrl(resolveUrl(location, url) ?? location, secrets) : undefined,
     priority: lens.priority,
     initiator: lens.initiator,

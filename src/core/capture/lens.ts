@@ -11,7 +11,7 @@ import type {
   Work,
 } from './capture';
 import type { JsonBytes } from './jsonBytes';
-import { redactText, redactUrl } from './redact';
+import { redactUrl } from './redact';
 import type { Shape } from './shape';
 
 /** Our observations of a page inside a HAR: `log.pages[]._lens` (docs/har-fields.md). */
@@ -58,11 +58,6 @@ export function readPageLens(json: JsonBytes, shape: Shape | undefined): PageLen
     screenshot: shape.at('screenshot').optionalString(),
     notes: notes.map((n) => n.string('A note is a text.')),
   };
-}
-
-/** Takes values that were cut from addresses out of the rendered DOM too. */
-export function cleanRendered(seen: Observations, secrets: ReadonlySet<string>): Observations {
-  return { ...seen, renderedHtml: seen.renderedHtml && redactText(seen.renderedHtml, secrets) };
 }
 
 /** Reads the observations of one load. @throws InputError */

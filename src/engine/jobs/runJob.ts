@@ -4,7 +4,7 @@ import { log } from '../log';
 import type { JobContext } from '../services/runSweep';
 import { beatJob, claimJob, endJob, reportJob, type JobError, type JobProgress, type JobRow } from '../store/jobs';
 import type { Store } from '../store/store';
-import { jobType } from './kinds';
+import { WORK } from './work';
 
 /** How often a job says that it lives, stores its progress and looks whether it should stop, in ms. */
 const BEAT_MS = 400;
@@ -44,8 +44,7 @@ export async function runJob(
   const timer = setInterval(() => void beat().catch((err: unknown) => log.warn({ err }, 'job beat failed')), BEAT_MS);
   try {
     await beat();
-    const work = await jobType(job.kind).load();
-    await work(store, job.id, {
+    await WORK[job.kind](store, job.id, {
       control,
       onProgress: (progress, phase) => {
         latest = { progress, phase };
