@@ -7,7 +7,8 @@ import { readHar } from '../../src/core/capture/har';
 import { parseVisitor } from '../../src/core/load/visitors';
 import { auditPage, type Audit } from '../../src/core/plan/audit';
 import { readPage } from '../../src/core/source/page';
-import { mapRule } from '../../src/engine/record/chromium';
+import { readHostMap } from '../../src/engine/net/hostMap';
+import { browserSwitches } from '../../src/engine/record/chromium';
 import { recordPages } from '../../src/engine/record/record';
 import { mainThreadWork } from '../../src/engine/record/trace';
 import { harFile } from '../../src/engine/record/writeHar';
@@ -185,10 +186,11 @@ describe('engine/record', () => {
   });
 
   it('reads address maps', () => {
-    expect(mapRule('www.a.example=10.77.1.1')).to.equal('MAP www.a.example 10.77.1.1');
-    expect(mapRule('www.a.example:443=10.77.1.1:8443')).to.equal('MAP www.a.example:443 10.77.1.1:8443');
-    expect(() => mapRule('nonsense')).to.throw(InputError);
-    expect(() => mapRule('a=b,MAP * evil')).to.throw(InputError);
+    const rules = (...lines: string[]) => browserSwitches(lines).find((s) => s.startsWith('--host-resolver-rules='));
+    expect(rules('www.a.example=10.77.1.1')).to.match(/=MAP www.a.example 10.77.1.1$/);
+    expect(rules('www.a.example:443=[::1]:8443')).to.match(/=MAP www.a.example:443 \[::1\]:8443$/);
+    expect(() => readHostMap('nonsense')).to.throw(InputError);
+    expect(() => readHostMap('a=b,MAP * evil')).to.throw(InputError);
   });
 
   it('takes self time out of nested trace events', () => {

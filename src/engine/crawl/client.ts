@@ -2,7 +2,8 @@ import { decodeText } from '../../core/capture/decodeText';
 import { performance } from 'node:perf_hooks';
 import { request, type Agent } from 'undici';
 import type { SweepSettings } from '../../core/site/settings';
-import { crawlAgent, PrivateAddressError } from './connector';
+import { RefusedAddressError } from '../net/guard';
+import { crawlAgent } from './connector';
 import { BombError, undoCoding } from './undoCoding';
 
 /** Longest body that is read, as transferred and unpacked. */
@@ -215,9 +216,12 @@ const MEANS: readonly (readonly [RegExp, string, boolean])[] = [
 
 function readableError(error: unknown, timedOut: boolean, maxMs: number): Error {
   if (error instanceof FetchError) return error;
-  const cause = error instanceof PrivateAddressError ? error : (error as { cause?: unknown }).cause;
-  if (cause instanceof PrivateAddressError)
-    return new FetchError(`${cause.message}: not asked (allow private addresses to do so)`, false);
+  const cause = error instanceof RefusedAddressError ? error : (error as { cause?: unknown }).cause;
+  if (cause instanceof RefusedAddressError)
+    return new FetchError(
+      `${cause.message}: not asked${cause.own ? '' : ' (allow private addresses to do so)'}`,
+      false,
+    );
   if (timedOut) return new FetchError(`no answer within ${Math.round(maxMs / 1000)} s`, true);
   const { code, message, name } = error as NodeJS.ErrnoException;
   const text = `${code ?? ''} ${name ?? ''} ${message ?? ''}`.trim();

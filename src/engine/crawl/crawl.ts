@@ -25,6 +25,7 @@ import { readSitemaps } from './readSitemaps';
 import { RobotsOfHosts } from './robotsOfHosts';
 import { Tally } from './tally';
 import { failedVisit, retryAfterS, visitOf } from './visit';
+import { ownOrigins } from '../../core/site/ownOrigin';
 
 /** Visits stored at a time: a crash loses this many at most, and they are visited again. */
 const BATCH = 100;
@@ -97,7 +98,7 @@ class Crawler {
     );
     this.inScope = scopeOf(settings);
     this.own = siteTest(settings.home, true);
-    this.client = new CrawlClient(settings, siteTest(settings.home, settings.subdomains), options.maxAnswerMs);
+    this.client = new CrawlClient(settings, ownOrigins([settings.home]), options.maxAnswerMs);
     this.protocols = new ProtocolProbe(settings);
     this.robots = new RobotsOfHosts(this.client, options.control.signal, (url, what) =>
       this.note('robots', url, url, what),

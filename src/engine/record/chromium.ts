@@ -1,6 +1,7 @@
 import fs from 'node:fs';
 import path from 'node:path';
 import { InputError } from '../../core/capture/errors';
+import { readHostMap, type MappedHost } from '../net/hostMap';
 
 /**
  * Finds a Chromium on this machine: KEEN_LENS_CHROMIUM, else the usual names on the PATH.
@@ -20,14 +21,35 @@ export function findChromium(): string {
   );
 }
 
+/** How a browser reaches the network. */
+export interface WayOut {
+  /** Port of a filtering proxy on loopback: everything goes through it, and names are resolved there only. */
+  readonly proxyPort?: number;
+  /** Ports that must not be reached on any host: our own server listens there. */
+  readonly ownPorts?: readonly number[];
+}
+
 /** Switches for a quiet, reproducible browser: nothing in the background, no upgrades behind our back. */
-export function browserSwitches(mapHosts: readonly string[], acceptAnyCertificate = false): string[] {
-  const rules = mapHosts.map(mapRule);
+export function browserSwitches(
+  mapHosts: readonly string[],
+  acceptAnyCertificate = false,
+  { proxyPort, ownPorts = [] }: WayOut = {},
+): string[] {
+  const maps = mapHosts.map(readHostMap);
+  const rules =
+    proxyPort === undefined
+      ? [...ownPorts.map((port) => `MAP *:${port} ~NOTFOUND`), ...maps.map(resolverRule)]
+      : ['MAP * ~NOTFOUND', 'EXCLUDE 127.0.0.1'];
   return [
     // By switch, not by protocol: the protocol lets each handshake fail once first and doubles its time.
     ...(acceptAnyCertificate ? ['--ignore-certificate-errors'] : []),
+    ...(proxyPort === undefined
+      ? []
+      : [`--proxy-server=socks5://127.0.0.1:${proxyPort}`, '--proxy-bypass-list=<-loopback>']),
+    // Media connections that no proxy carries would show and reach addresses of this network.
+    '--force-webrtc-ip-handling-policy=disable_non_proxied_udp',
     '--disable-quic',
-    '--disable-features=HttpsUpgrades,HttpsFirstBalancedModeAutoEnable,Translate,MediaRouter,OptimizationHints,IsolateOrigins,site-per-process,LocalNetworkAccessChecks',
+    '--disable-features=HttpsUpgrades,HttpsFirstBalancedModeAutoEnable,Translate,MediaRouter,OptimizationHints,IsolateOrigins,site-per-process',
     '--disable-site-isolation-trials',
     '--disable-background-networking',
     '--disable-component-update',
@@ -39,14 +61,8 @@ export function browserSwitches(mapHosts: readonly string[], acceptAnyCertificat
   ];
 }
 
-/** `HOST[:PORT]=IP[:PORT]` to a resolver rule. @throws InputError */
-export function mapRule(text: string): string {
-  const m = /^([a-z0-9.*-]+(?::\d+)?)=(\[[0-9a-f:]+\]|[a-z0-9.-]+)(:\d+)?$/i.exec(text.trim());
-  if (!m)
-    throw new InputError(
-      `"${text.trim().slice(0, 200)}" is not a host map.`,
-      'host map',
-      'Write HOST=IP or HOST:PORT=IP:PORT.',
-    );
-  return `MAP ${m[1]} ${m[2]}${m[3] ?? ''}`;
+function resolverRule({ fromHost, fromPort, toHost, toPort }: MappedHost): string {
+  const from = fromPort === undefined ? fromHost : `${fromHost}:${fromPort}`;
+  const to = toHost.includes(':') ? `[${toHost}]` : toHost;
+  return `MAP ${from} ${to}${toPort === undefined ? '' : `:${toPort}`}`;
 }

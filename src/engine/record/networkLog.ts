@@ -1,5 +1,8 @@
 import type { CDPSession } from 'playwright-core';
 import { redactHeaders } from '../../core/capture/redact';
+import { REFUSED_BY_GUARD, type ProxiedConnection } from '../net/filterProxy';
+import { bareHost } from '../net/hostMap';
+import { DeadlineError, within } from './deadline';
 import type { Header, HostCertificate, Initiator, LoadKind, Priority } from '../../core/capture/capture';
 
 /** One load as the DevTools protocol told it; times in seconds of the browser's monotonic clock. */
@@ -17,7 +20,11 @@ export interface SeenLoad {
   mimeType: string;
   protocol: string;
   timing?: ResourceTiming;
-  headerBytes: number;
+  /** Bytes that had arrived when the headers were read. */
+  atHeaders: number;
+  /** Sum of the body's parts as they arrived. */
+  parts: number;
+  /** Headers and body as transferred. */
   wireBytes: number;
   decodedBytes: number;
   endS?: number;
@@ -130,8 +137,44 @@ export class NetworkLog {
     return this.loads.filter((l) => l.endS === undefined).length;
   }
 
-  async settleBodies(): Promise<void> {
-    await Promise.all(this.bodies);
+  /** Waits for the bodies that were asked for, no longer than stated: a page that hangs gives none. */
+  async settleBodies(ms: number, signal?: AbortSignal): Promise<boolean> {
+    return within(ms, Promise.all(this.bodies), signal).then(
+      () => true,
+      (error: unknown) => {
+        if (error instanceof DeadlineError) return false;
+        throw error;
+      },
+    );
+  }
+
+  /** What went wrong with a load's connection in the proxy, and where it really led. */
+  readProxy(connections: readonly ProxiedConnection[]): void {
+    for (const load of this.loads) {
+      const own = connections.filter((c) => `${c.host}:${c.port}` === placeOf(load.url));
+      const fault = own.find((c) => c.fault !== undefined)?.fault;
+      if (load.status === 0 && load.error?.includes('SOCKS') && fault) load.error = proxyFault(fault);
+      const answered = own.filter((c) => c.address !== undefined);
+      if (load.status === 0 || answered.length === 0) continue;
+      const wall = this.firstWallMs + (load.startS - this.firstS) * 1000;
+      const nearest = answered.reduce((a, b) => (Math.abs(b.askedAt - wall) < Math.abs(a.askedAt - wall) ? b : a));
+      load.address = nearest.address;
+      load.port = nearest.addressPort;
+      const t = load.timing;
+      // The browser counts the name lookup of the proxy as part of connecting.
+      if (t && t.connectStart >= 0 && nearest.dnsMs > 0) {
+        const dnsMs = Math.min(
+          nearest.dnsMs,
+          Math.max(0, (t.sslStart >= 0 ? t.sslStart : t.connectEnd) - t.connectStart),
+        );
+        load.timing = {
+          ...t,
+          dnsStart: t.connectStart,
+          dnsEnd: t.connectStart + dnsMs,
+          connectStart: t.connectStart + dnsMs,
+        };
+      }
+    }
   }
 
   private onRequest(e: {
@@ -173,7 +216,8 @@ export class NetworkLog {
       statusText: '',
       mimeType: '',
       protocol: '',
-      headerBytes: 0,
+      atHeaders: 0,
+      parts: 0,
       wireBytes: 0,
       decodedBytes: 0,
     };
@@ -227,7 +271,9 @@ export class NetworkLog {
   private onData(e: { requestId: string; dataLength: number; encodedDataLength: number }): void {
     this.lastActivity = Date.now();
     const load = this.byId.get(e.requestId);
-    if (load) load.decodedBytes += e.dataLength;
+    if (!load) return;
+    load.decodedBytes += e.dataLength;
+    load.parts += Math.max(0, e.encodedDataLength);
   }
 
   private onFinished(e: { requestId: string; timestamp: number; encodedDataLength: number }): void {
@@ -264,6 +310,22 @@ export class NetworkLog {
   }
 }
 
+/** Host and port of an address, as a proxy is asked for them. */
+function placeOf(url: string): string | undefined {
+  if (!URL.canParse(url)) return undefined;
+  const { hostname, port, protocol } = new URL(url);
+  return `${bareHost(hostname)}:${port || (/^(https|wss):$/.test(protocol) ? 443 : 80)}`;
+}
+
+/** A fault of a connection as the browser would call it. */
+function proxyFault(code: string): string {
+  if (code === REFUSED_BY_GUARD) return 'not asked: it leads to a private address';
+  if (/ENOTFOUND|EAI_/.test(code)) return 'net::ERR_NAME_NOT_RESOLVED';
+  if (code === 'ECONNREFUSED') return 'net::ERR_CONNECTION_REFUSED';
+  if (code === 'ETIMEDOUT') return 'net::ERR_CONNECTION_TIMED_OUT';
+  return /UNREACH/.test(code) ? 'net::ERR_ADDRESS_UNREACHABLE' : 'net::ERR_CONNECTION_FAILED';
+}
+
 function fill(load: SeenLoad, r: ProtocolResponse): void {
   load.status = r.status;
   load.statusText = r.statusText;
@@ -271,7 +333,7 @@ function fill(load: SeenLoad, r: ProtocolResponse): void {
   load.responseHeaders = pairs(r.headers);
   load.protocol = r.protocol ?? '';
   load.timing = r.timing;
-  load.headerBytes = r.encodedDataLength;
+  load.atHeaders = r.encodedDataLength;
   load.connection = r.connectionId ? String(r.connectionId) : undefined;
   load.address = r.remoteIPAddress;
   load.port = r.remotePort;

@@ -1,16 +1,27 @@
-import dns from 'node:dns/promises';
-import net from 'node:net';
-import { chromium, type Browser, type BrowserContext, type Page } from 'playwright-core';
-import type { Conditions, ServerOrder } from '../../core/capture/capture';
+import { setTimeout as pause } from 'node:timers/promises';
+import type { BrowserContext, CDPSession, Page } from 'playwright-core';
+import type { ServerOrder } from '../../core/capture/capture';
 import { InputError, PageError } from '../../core/capture/errors';
 import type { Visitor } from '../../core/load/visitors';
-import { isPrivateAddress } from '../net/privateAddress';
-import { askServers, roundTripTo } from './askServers';
-import { browserSwitches, findChromium } from './chromium';
-import { COLLECT_SCRIPT, OBSERVER_SCRIPT, type PageFacts } from './inPage';
+import { ownOrigins } from '../../core/site/ownOrigin';
+import { Guard, RefusedAddressError } from '../net/guard';
+import { askServers } from './askServers';
+import { firstLine, RecordingBrowser } from './browser';
+import { conditionsOf } from './conditions';
+import { DeadlineError, within } from './deadline';
+import { COLLECT_SCRIPT, OBSERVER_SCRIPT, WORLD, type PageFacts } from './inPage';
 import { NetworkLog } from './networkLog';
+import { secretValues, sendSecrets } from './ownRequests';
 import { endTrace, mainThreadWork, startTrace } from './trace';
 import { harPage, withOtherRuns, type HarPage } from './writeHar';
+
+/** Longest waits for answers of the page, in ms: beyond them it counts as hanging. */
+const COLLECT_MS = 20_000;
+const PICTURE_MS = 15_000;
+const BODIES_MS = 20_000;
+const TRACE_MS = 30_000;
+const PROTOCOL_MS = 15_000;
+const ASK_MS = 30_000;
 
 /** How to record. */
 export interface RecordOptions {
@@ -19,6 +30,9 @@ export interface RecordOptions {
   readonly acceptAnyCertificate?: boolean;
   /** Allow loopback, link-local and private addresses. */
   readonly allowPrivate?: boolean;
+  /** Ports of this machine that are never opened: our own server listens there. */
+  readonly ownPorts?: readonly number[];
+  /** Sent to the pages' own origins only, as the password is. */
   readonly headers?: Readonly<Record<string, string>>;
   readonly basicAuth?: { readonly username: string; readonly password: string };
   /** `recorded`: as the machine's link is. `visitor`: slowed to the visitor's. */
@@ -33,23 +47,37 @@ export interface RecordOptions {
 
 /**
  * Records pages one after the other in one browser that has been warmed up, each in a fresh profile with an empty
- * cache: visitors' browsers have been running for a while too. What a page that never settles has loaded by the time
- * limit is kept, with a note.
- * @throws PageError when the page cannot be reached or the browser fails.
+ * cache: visitors' browsers have been running for a while too. What a page that never settles, or stops answering, has
+ * loaded by the time limit is kept, with a note. Headers and password go to the origins of the pages alone.
+ * @throws PageError when the page cannot be reached or the browser fails; the reason of the signal within 2 s of a stop
  */
 export async function recordPages(urls: readonly string[], options: RecordOptions): Promise<HarPage[]> {
   for (const url of urls) await refusePrivate(url, options);
   const out: HarPage[] = [];
-  let browser: Browser | undefined;
+  let browser: RecordingBrowser | undefined;
   const servers = new Map<string, ServerOrder>();
+  const own = ownOrigins(urls);
+  const stop = () => browser?.kill();
+  options.signal?.addEventListener('abort', stop, { once: true });
   try {
     for (const url of urls) {
       const runs: HarPage[] = [];
       for (let run = 0; run < (options.runs ?? 1); run++) {
         options.signal?.throwIfAborted();
         options.onProgress?.(`${url}${(options.runs ?? 1) > 1 ? ` run ${run + 1}` : ''}`);
-        if (!browser?.isConnected()) browser = await startWarm(options);
-        runs.push(await recordOnce(browser, url, options, out.length, servers));
+        if (!browser?.isConnected()) {
+          await browser?.close();
+          browser = await RecordingBrowser.start(
+            {
+              allowPrivate: options.allowPrivate ?? false,
+              mapHosts: options.mapHosts ?? [],
+              ownPorts: options.ownPorts,
+              acceptAnyCertificate: options.acceptAnyCertificate,
+            },
+            options.signal,
+          );
+        }
+        runs.push(await recordOnce(browser, url, { ...options, own }, out.length, servers));
       }
       // Of several runs the one with the middle hero paint speaks for all.
       runs.sort((a, b) => (a.lcpMs ?? Infinity) - (b.lcpMs ?? Infinity));
@@ -63,91 +91,69 @@ export async function recordPages(urls: readonly string[], options: RecordOption
     }
     return out;
   } finally {
-    await browser?.close().catch(() => undefined);
-  }
-}
-
-/** Text, a picture and a script: what a browser does for the first time takes longer. */
-const WARM_UP = `<style>p{font-family:serif}div{font-family:sans-serif}code{font-family:monospace}</style><h1>Warm</h1><p>up</p><div>the <code>browser</code></div>
-<img src="data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==" width="200" height="200"><script>document.title='warm'</script>`;
-
-/** Starts a browser and lets it get over its first second. @throws PageError when it does not start. */
-async function startWarm(options: RecordOptions): Promise<Browser> {
-  let browser: Browser;
-  try {
-    browser = await chromium.launch({
-      executablePath: findChromium(),
-      headless: true,
-      args: browserSwitches(options.mapHosts ?? [], options.acceptAnyCertificate),
-    });
-  } catch (error) {
-    if (error instanceof InputError) throw error;
-    throw new PageError(`Chromium did not start: ${firstLine(error)}`, findChromium(), 'Start it by hand to see why.');
-  }
-  try {
-    const context = await browser.newContext();
-    const page = await context.newPage();
-    await page.setContent(WARM_UP);
-    await page.screenshot({ timeout: 10_000 });
-    await page.waitForTimeout(1000);
-    await context.close();
-    return browser;
-  } catch (error) {
-    await browser.close().catch(() => undefined);
-    throw new PageError(`Chromium broke off: ${firstLine(error)}`, findChromium(), 'Start it by hand to see why.');
+    options.signal?.removeEventListener('abort', stop);
+    if (options.signal?.aborted) browser?.kill();
+    await browser?.close();
   }
 }
 
 async function recordOnce(
-  browser: Browser,
+  started: RecordingBrowser,
   url: string,
-  options: RecordOptions,
+  options: RecordOptions & { readonly own: (url: string) => boolean },
   number: number,
   servers: Map<string, ServerOrder>,
 ): Promise<HarPage> {
-  const { visitor } = options;
-  const stop = () => void browser.close().catch(() => undefined);
-  options.signal?.addEventListener('abort', stop, { once: true });
+  const { visitor, signal } = options;
+  const { browser } = started;
   let context: BrowserContext | undefined;
+  let hangs = false;
   try {
-    context = await browser.newContext({
-      viewport: { width: visitor.screenWidth, height: visitor.screenHeight },
-      deviceScaleFactor: visitor.density,
-      isMobile: visitor.touch,
-      hasTouch: visitor.touch,
-      userAgent: visitor.touch ? phoneAgent(browser.version()) : undefined,
-      extraHTTPHeaders: options.headers ? { ...options.headers } : undefined,
-      httpCredentials: options.basicAuth,
-      serviceWorkers: 'block',
-    });
-    await context.addInitScript(OBSERVER_SCRIPT);
-    const page = await context.newPage();
-    const session = await context.newCDPSession(page);
-    await session.send('Page.enable');
-    if (options.network === 'visitor') {
-      await session.send('Network.enable');
-      await session.send('Network.emulateNetworkConditions', {
-        offline: false,
-        latency: visitor.rttMs,
-        downloadThroughput: visitor.downKbps * 125,
-        uploadThroughput: visitor.upKbps * 125,
-      });
-      await session.send('Emulation.setCPUThrottlingRate', { rate: visitor.cpuFactor });
-    }
-    const log = await NetworkLog.start(session);
-    const tracing = await startTrace(browser);
+    context = await within(
+      PROTOCOL_MS,
+      browser.newContext({
+        viewport: { width: visitor.screenWidth, height: visitor.screenHeight },
+        deviceScaleFactor: visitor.density,
+        isMobile: visitor.touch,
+        hasTouch: visitor.touch,
+        userAgent: visitor.touch ? phoneAgent(browser.version()) : undefined,
+        serviceWorkers: 'block',
+        acceptDownloads: false,
+      }),
+      signal,
+      'Chromium',
+    );
+    const { page, session } = await within(PROTOCOL_MS, openTab(context, options), signal, 'Chromium');
+    const log = await within(PROTOCOL_MS, NetworkLog.start(session), signal, 'Chromium');
+    const tracing = await within(PROTOCOL_MS, startTrace(browser), signal, 'Chromium');
     const notes: string[] = [];
     const timeoutMs = options.timeoutMs ?? 45_000;
-    const startedAt = Date.now();
-    await navigate(page, url, timeoutMs, notes, log);
-    await settle(page, log, options.waitMs ?? 1500, startedAt + timeoutMs, notes, options.signal);
-    const facts = (await page.evaluate(COLLECT_SCRIPT)) as PageFacts;
-    const screenshot = await page
-      .screenshot({ type: 'jpeg', quality: 72, scale: 'css', timeout: 15_000 })
-      .catch(() => undefined);
-    await log.settleBodies();
-    const events = await endTrace(tracing);
-    const zeroS = log.firstS - (log.firstWallMs - facts.timeOrigin) / 1000;
+    const connections = started.proxy?.connections ?? [];
+    const first = connections.length;
+    const until = Date.now() + timeoutMs;
+    await navigate(page, url, timeoutMs, { notes, log, signal, faults: () => log.readProxy(connections.slice(first)) });
+    await settle(log, options.waitMs ?? 1500, until, notes, signal);
+    const facts = await collect(session, signal).catch((error: unknown) => {
+      if (!(error instanceof DeadlineError)) throw error;
+      hangs = true;
+      notes.push(
+        'The page stopped answering: what the network had brought is kept; hero and displayed sizes are estimates.',
+      );
+      return undefined;
+    });
+    const screenshot = hangs
+      ? undefined
+      : await within(
+          PICTURE_MS + 2000,
+          page.screenshot({ type: 'jpeg', quality: 72, scale: 'css', timeout: PICTURE_MS }),
+          signal,
+        ).catch(() => undefined);
+    signal?.throwIfAborted();
+    if (!(await log.settleBodies(hangs ? 2000 : BODIES_MS, signal)) && !hangs)
+      notes.push('The browser did not hand over every file in time: some contents are missing.');
+    const events = hangs ? [] : await endTrace(tracing, TRACE_MS, signal);
+    const zeroS = facts ? log.firstS - (log.firstWallMs - facts.timeOrigin) / 1000 : log.firstS;
+    log.readProxy(connections.slice(first));
     return harPage({
       id: `page_${number + 1}`,
       finalUrl: page.url(),
@@ -156,34 +162,105 @@ async function recordOnce(
       work: mainThreadWork(events, zeroS),
       screenshot,
       zeroS,
-      conditions: await conditionsOf(options, log),
+      conditions: await within(ASK_MS, conditionsOf(options, log), signal, 'The server'),
       browserVersion: browser.version(),
       notes,
-      servers: await askServers(log.loads, options.acceptAnyCertificate ?? false, servers),
+      servers: await within(
+        ASK_MS,
+        askServers(log.loads, options.acceptAnyCertificate ?? false, servers),
+        signal,
+        'The server',
+      ),
+      secrets: secretValues(options),
     });
   } catch (error) {
-    if (error instanceof InputError || options.signal?.aborted) throw error;
+    if (error instanceof InputError) throw error;
+    signal?.throwIfAborted();
+    hangs ||= error instanceof DeadlineError;
     throw new PageError(
       `The recording broke off: ${firstLine(error)}`,
       url,
       'Try once more; with --wait for slow pages.',
     );
   } finally {
-    options.signal?.removeEventListener('abort', stop);
-    await context?.close().catch(() => undefined);
+    // A tab that hangs cannot be closed: its browser goes with it.
+    if (hangs || signal?.aborted) started.kill();
+    else if (context) await within(PROTOCOL_MS, context.close(), undefined, 'Chromium').catch(() => started.kill());
   }
 }
 
-async function navigate(page: Page, url: string, timeoutMs: number, notes: string[], log: NetworkLog): Promise<void> {
+/** A tab with our scripts in a world of their own; what pages open besides is closed. */
+async function openTab(
+  context: BrowserContext,
+  options: RecordOptions & { readonly own: (url: string) => boolean },
+): Promise<{ page: Page; session: CDPSession }> {
+  const page = await context.newPage();
+  context.on('page', (other) => void other.close().catch(() => undefined));
+  page.on('dialog', (dialog) => void dialog.dismiss().catch(() => undefined));
+  const session = await context.newCDPSession(page);
+  await session.send('Page.enable');
+  await session.send('Page.addScriptToEvaluateOnNewDocument', { source: OBSERVER_SCRIPT, worldName: WORLD });
+  await sendSecrets(session, options);
+  if (options.network === 'visitor') {
+    const { visitor } = options;
+    await session.send('Network.enable');
+    await session.send('Network.emulateNetworkConditions', {
+      offline: false,
+      latency: visitor.rttMs,
+      downloadThroughput: visitor.downKbps * 125,
+      uploadThroughput: visitor.upKbps * 125,
+    });
+    await session.send('Emulation.setCPUThrottlingRate', { rate: visitor.cpuFactor });
+  }
+  return { page, session };
+}
+
+/** What the page tells of itself. @throws DeadlineError when it does not answer */
+async function collect(session: CDPSession, signal: AbortSignal | undefined): Promise<PageFacts> {
+  const evaluate = async (): Promise<PageFacts> => {
+    const { frameTree } = await session.send('Page.getFrameTree');
+    const { executionContextId } = await session.send('Page.createIsolatedWorld', {
+      frameId: frameTree.frame.id,
+      worldName: WORLD,
+    });
+    const { result, exceptionDetails } = await session.send('Runtime.evaluate', {
+      expression: COLLECT_SCRIPT,
+      contextId: executionContextId,
+      returnByValue: true,
+      timeout: COLLECT_MS,
+    });
+    if (exceptionDetails || result.value === undefined)
+      throw new DeadlineError(`The page told nothing: ${exceptionDetails?.text ?? 'no value'}`);
+    return result.value as PageFacts;
+  };
+  return within(COLLECT_MS + 2000, evaluate(), signal);
+}
+
+async function navigate(
+  page: Page,
+  url: string,
+  timeoutMs: number,
+  { notes, log, signal, faults }: { notes: string[]; log: NetworkLog; signal?: AbortSignal; faults: () => void },
+): Promise<void> {
   try {
-    await page.goto(url, { waitUntil: 'load', timeout: timeoutMs });
+    await within(timeoutMs + 5000, page.goto(url, { waitUntil: 'load', timeout: timeoutMs }), signal);
   } catch (error) {
+    signal?.throwIfAborted();
     const text = firstLine(error);
-    if (/Timeout/i.test(text) && log.loads.some((l) => l.status > 0)) {
+    const late = error instanceof DeadlineError || /Timeout/i.test(text);
+    if (late && log.loads.some((l) => l.status > 0)) {
       notes.push(`The page had not finished loading after ${Math.round(timeoutMs / 1000)} s: kept what had arrived.`);
       return;
     }
-    const code = /net::(ERR_[A-Z_]+)/.exec(text)?.[1] ?? (/Timeout/i.test(text) ? 'no answer in time' : text);
+    faults();
+    const told = log.loads.find((l) => l.kind === 'document')?.error;
+    if (told?.startsWith('not asked'))
+      throw new PageError(
+        'The page leads to a private address: it was not asked for.',
+        url,
+        'To record it all the same use --allow-private.',
+      );
+    const code = /net::(ERR_[A-Z_]+)/.exec(told ?? text)?.[1] ?? (late ? 'no answer in time' : text);
     throw new PageError(`The page could not be opened: ${code}.`, url, nextFor(code));
   }
 }
@@ -204,7 +281,6 @@ function phoneAgent(version: string): string {
 }
 
 async function settle(
-  page: Page,
   log: NetworkLog,
   quietMs: number,
   until: number,
@@ -212,92 +288,33 @@ async function settle(
   signal: AbortSignal | undefined,
 ): Promise<void> {
   while (log.quietMs < quietMs) {
-    signal?.throwIfAborted();
     if (Date.now() > until) {
       notes.push(`Requests went on until the time limit; ${log.pending} were still open.`);
       return;
     }
-    await page.waitForTimeout(100);
+    await pause(100, undefined, { signal });
   }
 }
 
-async function conditionsOf(options: RecordOptions, log: NetworkLog): Promise<Conditions> {
-  const { visitor } = options;
-  const screen = {
-    screenWidth: visitor.screenWidth,
-    screenHeight: visitor.screenHeight,
-    density: visitor.density,
-    touch: visitor.touch,
-  };
-  if (options.network === 'visitor') {
-    return {
-      ...screen,
-      rttMs: visitor.rttMs,
-      downKbps: visitor.downKbps,
-      upKbps: visitor.upKbps,
-      cpuFactor: visitor.cpuFactor,
-      stated: true,
-    };
-  }
-  const rttMs = await roundTrip(log);
-  const rates = log.loads
-    .filter((l) => l.timing && l.endS !== undefined && l.wireBytes > 50_000)
-    .map(
-      (l) =>
-        (l.wireBytes * 8) /
-        Math.max(0.5, ((l.endS ?? 0) - (l.timing?.requestTime ?? 0)) * 1000 - (l.timing?.receiveHeadersEnd ?? 0)),
-    );
-  return {
-    ...screen,
-    rttMs: Math.round(rttMs * 100) / 100,
-    downKbps: Math.round(Math.max(20_000, ...rates)),
-    upKbps: 50_000,
-    cpuFactor: 1,
-    stated: true,
-  };
-}
-
-/**
- * Round trip of the link, in ms: a handshake with the page's own server; where that is not to be had, the middle of what
- * the browser took for TCP. No answer is quicker than a round trip.
- */
-async function roundTrip(log: NetworkLog): Promise<number> {
-  const own = log.loads.find((l) => l.kind === 'document' && l.status === 200 && l.address);
-  const port = own?.port ?? (own?.url.startsWith('https:') ? 443 : 80);
-  const asked = own?.address ? await roundTripTo(own.address.replace(/^\[|\]$/g, ''), port) : undefined;
-  if (asked !== undefined) return asked;
-  const tcp = log.loads
-    .flatMap(({ timing: t }) =>
-      t && t.connectStart >= 0 ? [(t.sslStart >= 0 ? t.sslStart : t.connectEnd) - t.connectStart] : [],
-    )
-    .sort((a, b) => a - b);
-  return tcp[Math.floor((tcp.length - 1) / 2)] ?? 1;
-}
-
-/** A public name that leads to a private address is refused unless allowed or mapped on purpose. */
+/** An address that is none, or leads to what the guard refuses, is refused before a browser starts. */
 async function refusePrivate(url: string, options: RecordOptions): Promise<void> {
-  let host: string;
-  try {
-    const parsed = new URL(url);
-    if (!/^https?:$/.test(parsed.protocol)) throw new Error();
-    host = parsed.hostname.replace(/^\[|\]$/g, '');
-  } catch {
+  const parsed = URL.canParse(url) ? new URL(url) : undefined;
+  if (!parsed || !/^https?:$/.test(parsed.protocol))
     throw new InputError(`"${url}" is not a web address.`, 'URL', 'Write it with https:// in front.');
-  }
-  if (options.allowPrivate || options.mapHosts?.some((m) => m.split('=')[0]?.split(':')[0]?.toLowerCase() === host))
-    return;
-  const addresses = net.isIP(host)
-    ? [host]
-    : (await dns.lookup(host, { all: true }).catch(() => [])).map((a) => a.address);
-  const inner = addresses.find(isPrivateAddress);
-  if (inner)
+  const guard = new Guard({
+    allowPrivate: options.allowPrivate ?? false,
+    mapHosts: options.mapHosts ?? [],
+    ownPorts: options.ownPorts,
+  });
+  try {
+    await guard.resolve(parsed.hostname, Number(parsed.port) || (parsed.protocol === 'https:' ? 443 : 80));
+  } catch (error) {
+    // A name that does not resolve is the browser's to tell.
+    if (!(error instanceof RefusedAddressError)) return;
     throw new InputError(
-      `${host} leads to the private address ${inner}.`,
+      `${error.message}.`,
       url,
-      'To record it all the same use --allow-private.',
+      error.own ? 'Keen Lens does not record itself.' : 'To record it all the same use --allow-private.',
     );
-}
-
-function firstLine(error: unknown): string {
-  return (error instanceof Error ? error.message : String(error)).split('\n')[0] ?? '';
+  }
 }

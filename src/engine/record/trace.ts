@@ -1,5 +1,6 @@
 import type { Browser, CDPSession } from 'playwright-core';
 import type { Work } from '../../core/capture/capture';
+import { within } from './deadline';
 
 /** One complete event of the Trace Event Format. */
 interface TraceEvent {
@@ -32,8 +33,15 @@ export async function startTrace(browser: Browser): Promise<CDPSession> {
   return session;
 }
 
-/** Ends tracing and returns its events. */
-export async function endTrace(session: CDPSession): Promise<TraceEvent[]> {
+/**
+ * Ends tracing and returns its events.
+ * @throws when the browser does not hand them over in time, or is gone
+ */
+export function endTrace(session: CDPSession, ms: number, signal?: AbortSignal): Promise<TraceEvent[]> {
+  return within(ms, readTrace(session), signal, 'The trace');
+}
+
+async function readTrace(session: CDPSession): Promise<TraceEvent[]> {
   const complete = new Promise<string | undefined>((done) => {
     session.once('Tracing.tracingComplete', (e) => done(e.stream));
   });

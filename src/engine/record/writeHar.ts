@@ -1,7 +1,9 @@
 import { isUtf8 } from 'node:buffer';
 import type { Conditions, Header, Observations, ServerOrder, Work } from '../../core/capture/capture';
+import { redactContent, redactHeaders, redactUrl, Secrets } from '../../core/capture/redact';
 import type { PageFacts } from './inPage';
 import type { NetworkLog, SeenLoad } from './networkLog';
+import { splitTransfer } from './transferred';
 
 type HarEntry = ReturnType<typeof harEntry>;
 
@@ -20,7 +22,8 @@ interface PageInput {
   readonly id: string;
   readonly finalUrl: string;
   readonly log: NetworkLog;
-  readonly facts: PageFacts;
+  /** What the page told; undefined when it stopped answering. */
+  readonly facts?: PageFacts;
   readonly work: readonly Work[];
   readonly screenshot?: Buffer;
   readonly zeroS: number;
@@ -28,42 +31,54 @@ interface PageInput {
   readonly browserVersion: string;
   readonly notes: readonly string[];
   readonly servers: readonly ServerOrder[];
+  /** Values that were sent to the site and must be found nowhere. */
+  readonly secrets: readonly string[];
 }
 
-/** A HAR 1.2 page with entries. What HAR has no field for stands in `_lens` (docs/har-fields.md). */
+/**
+ * A HAR 1.2 page with entries. What HAR has no field for stands in `_lens` (docs/har-fields.md). Secrets are cut as a
+ * HAR that is read is cut: the file may be handed on.
+ */
 export function harPage(input: PageInput): HarPage {
   const { log, facts, zeroS } = input;
-  const observations: Observations = {
-    largestPaints: facts.largestPaints,
-    pictures: facts.pictures,
-    work: input.work,
-    renderedHtml: facts.html,
+  const secrets = new Secrets(input.secrets);
+  const timeOrigin = facts?.timeOrigin ?? log.firstWallMs;
+  const cutAddress = <T extends { readonly url?: string }>(seen: T): T =>
+    seen.url === undefined ? seen : { ...seen, url: redactUrl(seen.url, secrets) };
+  const observations: Observations | undefined = facts && {
+    largestPaints: facts.largestPaints.map(cutAddress),
+    pictures: facts.pictures.map(cutAddress),
+    work: input.work.map(cutAddress),
+    renderedHtml: redactContent(facts.html, secrets),
     documentHeight: facts.documentHeight,
     firstScreen: facts.firstScreen,
     certificates: log.certificates,
     servers: input.servers,
   };
-  const lcpMs = facts.largestPaints.at(-1)?.timeMs;
-  return {
-    page: {
-      startedDateTime: iso(facts.timeOrigin),
-      id: input.id,
-      title: facts.title,
-      pageTimings: { onContentLoad: round(facts.dclMs), onLoad: round(facts.loadMs) },
-      _lens: {
-        conditions: input.conditions,
-        ttfbMs: round(facts.ttfbMs),
-        fcpMs: facts.fcpMs,
-        lcpMs,
-        cls: Math.round(facts.cls * 10000) / 10000,
-        observations,
-        screenshot: input.screenshot?.toString('base64'),
-        notes: input.notes,
-      },
+  const lcpMs = facts?.largestPaints.at(-1)?.timeMs;
+  const entries = log.loads.map((load) => harEntry(load, input, secrets, (s) => timeOrigin + (s - zeroS) * 1000));
+  const page = {
+    startedDateTime: iso(timeOrigin),
+    id: input.id,
+    title: facts?.title ?? '',
+    pageTimings: { onContentLoad: round(facts?.dclMs ?? -1), onLoad: round(facts?.loadMs ?? -1) },
+    _lens: {
+      conditions: input.conditions,
+      ttfbMs: facts && round(facts.ttfbMs),
+      fcpMs: facts?.fcpMs,
+      lcpMs,
+      cls: facts && Math.round(facts.cls * 10000) / 10000,
+      observations,
+      notes: input.notes,
     },
-    entries: log.loads.map((load) => harEntry(load, input, (s) => facts.timeOrigin + (s - zeroS) * 1000)),
+  };
+  const cut = secrets.cutKnownIn({ page, entries }, 'content');
+  const screenshot = input.screenshot?.toString('base64');
+  return {
+    page: { ...cut.page, _lens: { ...cut.page._lens, screenshot } },
+    entries: cut.entries,
     lcpMs,
-    finalUrl: input.finalUrl,
+    finalUrl: redactUrl(input.finalUrl, secrets),
     requests: log.loads.length,
     notes: input.notes,
     browserVersion: input.browserVersion,
@@ -121,7 +136,8 @@ export function harFile(pages: readonly HarPage[], version: string): string {
   });
 }
 
-function harEntry(load: SeenLoad, input: PageInput, wall: (s: number) => number) {
+function harEntry(load: SeenLoad, input: PageInput, secrets: Secrets, wall: (s: number) => number) {
+  const url = redactUrl(load.url, secrets);
   const t = load.timing;
   const endS = load.endS ?? load.startS;
   const total = Math.max(0, (endS - load.startS) * 1000);
@@ -144,7 +160,13 @@ function harEntry(load: SeenLoad, input: PageInput, wall: (s: number) => number)
   const textual = /^(text\/|application\/(javascript|json|xml|xhtml|ld\+json|manifest\+json)|image\/svg)/.test(
     load.mimeType,
   );
-  const bodyBytes = Math.max(0, load.wireBytes - load.headerBytes);
+  const { headerBytes, bodyBytes } = splitTransfer({
+    total: load.wireBytes,
+    atHeaders: load.atHeaders,
+    parts: load.parts,
+    contentLength: statedLength(load),
+    decoded: load.decodedBytes,
+  });
   const size = body?.length ?? load.decodedBytes;
   return {
     pageref: input.id,
@@ -152,11 +174,11 @@ function harEntry(load: SeenLoad, input: PageInput, wall: (s: number) => number)
     time: round(total),
     request: {
       method: load.method,
-      url: load.url,
+      url,
       httpVersion: load.protocol || 'unknown',
       cookies: [],
-      headers: load.requestHeaders,
-      queryString: query(load.url),
+      headers: redactHeaders(load.requestHeaders, secrets),
+      queryString: query(url),
       headersSize: headersSize(load.requestHeaders) + load.url.length + 20,
       bodySize: 0,
     },
@@ -165,19 +187,19 @@ function harEntry(load: SeenLoad, input: PageInput, wall: (s: number) => number)
       statusText: load.statusText,
       httpVersion: load.protocol || 'unknown',
       cookies: [],
-      headers: [...load.responseHeaders, ...(load.cookies ?? [])],
+      headers: [...redactHeaders(load.responseHeaders, secrets), ...(load.cookies ?? [])],
       content: {
         size,
         mimeType: load.mimeType,
         compression: size > bodyBytes ? size - bodyBytes : 0,
         ...(body && body.length > 0
           ? textual && isUtf8(body)
-            ? { text: body.toString('utf8') }
+            ? { text: redactContent(body.toString('utf8'), secrets, /[/+]json\b/.test(load.mimeType)) }
             : { text: body.toString('base64'), encoding: 'base64' }
           : {}),
       },
-      redirectURL: load.redirectUrl ?? '',
-      headersSize: load.headerBytes,
+      redirectURL: redactUrl(load.redirectUrl ?? '', secrets),
+      headersSize: headerBytes,
       bodySize: bodyBytes,
     },
     cache: {},
@@ -187,12 +209,21 @@ function harEntry(load: SeenLoad, input: PageInput, wall: (s: number) => number)
     _lens: {
       kind: load.kind,
       priority: load.priority,
-      initiator: load.initiator,
-      renderBlocking: input.facts.renderBlocking[load.url],
+      initiator: load.initiator?.url
+        ? { ...load.initiator, url: redactUrl(load.initiator.url, secrets) }
+        : load.initiator,
+      renderBlocking: input.facts?.renderBlocking[load.url],
       error: load.error,
       mixedBlocked: load.mixedBlocked,
     },
   };
+}
+
+/** The length that an answer states; a HEAD or an answer that was broken off has another one. */
+function statedLength(load: SeenLoad): number | undefined {
+  if (load.error || load.method === 'HEAD') return undefined;
+  const value = load.responseHeaders.find((h) => h.name.toLowerCase() === 'content-length')?.value.trim();
+  return value !== undefined && /^\d{1,15}$/.test(value) ? Number(value) : undefined;
 }
 
 function headersSize(headers: readonly Header[]): number {

@@ -2,7 +2,7 @@ import type { APIContext } from 'astro';
 import { array, boolean, number, object, string } from 'yup';
 import { InputError } from '../../core/capture/errors';
 import { typedAddress } from '../../core/site/address';
-import { mapRule } from '../../engine/record/chromium';
+import { readHostMap } from '../../engine/net/hostMap';
 import { scopeOf } from '../../core/site/scope';
 import { withSecretsOf, type SweepSettings } from '../../core/site/settings';
 import { saveSiteSettings, siteSettings, type SiteRow } from '../../engine/store/sites';
@@ -65,7 +65,7 @@ function mergeSettings(stored: SweepSettings, sent: Record<string, unknown>): Sw
   };
   if (merged.basicAuth === null) delete (merged as { basicAuth?: unknown }).basicAuth;
   merged.home = typedAddress(merged.home, 'home').href;
-  for (const line of merged.mapHosts) mapRule(line);
+  for (const line of merged.mapHosts) readHostMap(line);
   if (!merged.followLinks && !merged.sitemaps && merged.list.length === 0)
     throw new InputError(
       'The sweep has no source of pages.',

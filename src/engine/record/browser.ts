@@ -1,0 +1,112 @@
+import { chromium, type Browser } from 'playwright-core';
+import { InputError, PageError } from '../../core/capture/errors';
+import { FilterProxy } from '../net/filterProxy';
+import { Guard, type GuardOptions } from '../net/guard';
+import { browserSwitches, findChromium } from './chromium';
+import { within } from './deadline';
+
+/** Text, a picture and a script: what a browser does for the first time takes longer. */
+const WARM_UP = `<style>p{font-family:serif}div{font-family:sans-serif}code{font-family:monospace}</style><h1>Warm</h1><p>up</p><div>the <code>browser</code></div>
+<img src="data:image/png;base64,iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==" width="200" height="200"><script>document.title='warm'</script>`;
+
+const START_MS = 30_000;
+const END_MS = 3_000;
+
+/** A browser for recordings. */
+export class RecordingBrowser {
+  private constructor(
+    readonly browser: Browser,
+    /** Set where the browser reaches the network through it alone. */
+    readonly proxy: FilterProxy | undefined,
+    private readonly pid: number | undefined,
+  ) {}
+
+  /**
+   * Starts a browser and lets it get over its first second.
+   * @throws PageError when it does not start; the reason of the signal
+   */
+  static async start(
+    options: GuardOptions & { readonly acceptAnyCertificate?: boolean },
+    signal?: AbortSignal,
+  ): Promise<RecordingBrowser> {
+    const guard = new Guard(options);
+    // Where private addresses are allowed nothing is left to filter but our own server, and a switch does that.
+    const proxy = options.allowPrivate ? undefined : await FilterProxy.start(guard);
+    const launching = chromium.launch({
+      executablePath: findChromium(),
+      headless: true,
+      timeout: START_MS,
+      args: browserSwitches(options.mapHosts, options.acceptAnyCertificate, {
+        proxyPort: proxy?.port,
+        ownPorts: options.ownPorts ?? [],
+      }),
+    });
+    let started: RecordingBrowser | undefined;
+    try {
+      const browser = await within(START_MS + 5000, launching, signal, 'Chromium');
+      started = new RecordingBrowser(browser, proxy, await processOf(browser));
+      await warmUp(browser, signal);
+      return started;
+    } catch (error) {
+      if (started) await started.close();
+      else {
+        launching.then((b) => b.close()).catch(() => undefined);
+        await proxy?.close();
+      }
+      if (error instanceof InputError || signal?.aborted) throw error;
+      throw new PageError(
+        `Chromium did not start: ${firstLine(error)}`,
+        findChromium(),
+        'Start it by hand to see why.',
+      );
+    }
+  }
+
+  isConnected(): boolean {
+    return this.browser.isConnected();
+  }
+
+  /** Ends the browser, by force when it does not end by itself, and the proxy. Never fails. */
+  async close(): Promise<void> {
+    await within(END_MS, this.browser.close(), undefined, 'Chromium').catch(() => this.kill());
+    await this.proxy?.close();
+  }
+
+  /** Ends the browser at once. */
+  kill(): void {
+    if (this.pid === undefined) return void this.browser.close().catch(() => undefined);
+    try {
+      process.kill(this.pid, 'SIGKILL');
+    } catch {
+      // It has ended already.
+    }
+  }
+}
+
+/** A picture that fails is no reason to give up: it is only to warm up. */
+async function warmUp(browser: Browser, signal: AbortSignal | undefined): Promise<void> {
+  const context = await within(START_MS, browser.newContext(), signal, 'Chromium');
+  const page = await within(START_MS, context.newPage(), signal, 'Chromium');
+  await within(START_MS, page.setContent(WARM_UP), signal, 'Chromium');
+  for (let attempt = 0; attempt < 2; attempt++) {
+    const taken = await within(12_000, page.screenshot({ timeout: 10_000 }), signal).catch(() => undefined);
+    signal?.throwIfAborted();
+    if (taken) break;
+  }
+  await within(5000, page.waitForTimeout(1000), signal, 'Chromium');
+  await within(10_000, context.close(), signal, 'Chromium');
+}
+
+async function processOf(browser: Browser): Promise<number | undefined> {
+  const session = await browser.newBrowserCDPSession();
+  const info = await within(10_000, session.send('SystemInfo.getProcessInfo'), undefined, 'Chromium').catch(
+    () => undefined,
+  );
+  await session.detach().catch(() => undefined);
+  return info?.processInfo.find((p) => p.type === 'browser')?.id;
+}
+
+/** What went wrong, in one line. */
+export function firstLine(error: unknown): string {
+  return (error instanceof Error ? error.message : String(error)).split('\n')[0] ?? '';
+}
