@@ -23,7 +23,10 @@ export function findChromium(): string {
 
 /** How a browser reaches the network. */
 export interface WayOut {
-  /** Port of a filtering proxy on loopback: everything goes through it, and names are resolved there only. */
+  /**
+   * Port of a filtering proxy on loopback: everything but mapped hosts goes through it, and names are resolved there
+   * only.
+   */
   readonly proxyPort?: number;
   /** Ports that must not be reached on any host: our own server listens there. */
   readonly ownPorts?: readonly number[];
@@ -36,18 +39,21 @@ export function browserSwitches(
   { proxyPort, ownPorts = [] }: WayOut = {},
 ): string[] {
   const maps = mapHosts.map(readHostMap);
-  const rules =
-    proxyPort === undefined
-      ? [...ownPorts.map((port) => `MAP *:${port} ~NOTFOUND`), ...maps.map(resolverRule)]
-      : ['MAP * ~NOTFOUND', 'EXCLUDE 127.0.0.1'];
+  const rules = [
+    ...ownPorts.map((port) => `MAP *:${port} ~NOTFOUND`),
+    ...maps.map(resolverRule),
+    ...(proxyPort === undefined ? [] : ['MAP * ~NOTFOUND', 'EXCLUDE 127.0.0.1']),
+  ];
+  // What was mapped on purpose is reached directly, and measured as it is.
+  const direct = ['<-loopback>', ...maps.map(fromOf)];
   return [
     // By switch, not by protocol: the protocol lets each handshake fail once first and doubles its time.
     ...(acceptAnyCertificate ? ['--ignore-certificate-errors'] : []),
     ...(proxyPort === undefined
       ? []
-      : [`--proxy-server=socks5://127.0.0.1:${proxyPort}`, '--proxy-bypass-list=<-loopback>']),
+      : [`--proxy-server=socks5://127.0.0.1:${proxyPort}`, `--proxy-bypass-list=${direct.join(';')}`]),
     // Media connections that no proxy carries would show and reach addresses of this network.
-    '--force-webrtc-ip-handling-policy=disable_non_proxied_udp',
+    '--webrtc-ip-handling-policy=disable_non_proxied_udp',
     '--disable-quic',
     '--disable-features=HttpsUpgrades,HttpsFirstBalancedModeAutoEnable,Translate,MediaRouter,OptimizationHints,IsolateOrigins,site-per-process',
     '--disable-site-isolation-trials',
@@ -61,8 +67,10 @@ export function browserSwitches(
   ];
 }
 
-function resolverRule({ fromHost, fromPort, toHost, toPort }: MappedHost): string {
-  const from = fromPort === undefined ? fromHost : `${fromHost}:${fromPort}`;
+const fromOf = ({ fromHost, fromPort }: MappedHost) => (fromPort === undefined ? fromHost : `${fromHost}:${fromPort}`);
+
+function resolverRule(mapped: MappedHost): string {
+  const { toHost, toPort } = mapped;
   const to = toHost.includes(':') ? `[${toHost}]` : toHost;
-  return `MAP ${from} ${to}${toPort === undefined ? '' : `:${toPort}`}`;
+  return `MAP ${fromOf(mapped)} ${to}${toPort === undefined ? '' : `:${toPort}`}`;
 }

@@ -15,7 +15,7 @@ import { secretValues, sendSecrets } from './ownRequests';
 import { endTrace, mainThreadWork, startTrace } from './trace';
 import { harPage, withOtherRuns, type HarPage } from './writeHar';
 
-/** Longest waits for answers of the page, in ms: beyond them it counts as hanging. */
+/** Longest waits for answers, in ms. */
 const COLLECT_MS = 20_000;
 const PICTURE_MS = 15_000;
 const BODIES_MS = 20_000;
@@ -40,6 +40,8 @@ export interface RecordOptions {
   /** Quiet time on the network that counts as done. */
   readonly waitMs?: number;
   readonly timeoutMs?: number;
+  /** How long the page may take to answer our script before it counts as hanging, in ms; 20 s if not stated. */
+  readonly answerMs?: number;
   readonly runs?: number;
   readonly onProgress?: (text: string) => void;
   readonly signal?: AbortSignal;
@@ -133,7 +135,7 @@ async function recordOnce(
     const until = Date.now() + timeoutMs;
     await navigate(page, url, timeoutMs, { notes, log, signal, faults: () => log.readProxy(connections.slice(first)) });
     await settle(log, options.waitMs ?? 1500, until, notes, signal);
-    const facts = await collect(session, signal).catch((error: unknown) => {
+    const facts = await collect(session, options.answerMs ?? COLLECT_MS, signal).catch((error: unknown) => {
       if (!(error instanceof DeadlineError)) throw error;
       hangs = true;
       notes.push(
@@ -216,7 +218,7 @@ async function openTab(
 }
 
 /** What the page tells of itself. @throws DeadlineError when it does not answer */
-async function collect(session: CDPSession, signal: AbortSignal | undefined): Promise<PageFacts> {
+async function collect(session: CDPSession, ms: number, signal: AbortSignal | undefined): Promise<PageFacts> {
   const evaluate = async (): Promise<PageFacts> => {
     const { frameTree } = await session.send('Page.getFrameTree');
     const { executionContextId } = await session.send('Page.createIsolatedWorld', {
@@ -227,13 +229,13 @@ async function collect(session: CDPSession, signal: AbortSignal | undefined): Pr
       expression: COLLECT_SCRIPT,
       contextId: executionContextId,
       returnByValue: true,
-      timeout: COLLECT_MS,
+      timeout: ms,
     });
     if (exceptionDetails || result.value === undefined)
       throw new DeadlineError(`The page told nothing: ${exceptionDetails?.text ?? 'no value'}`);
     return result.value as PageFacts;
   };
-  return within(COLLECT_MS + 2000, evaluate(), signal);
+  return within(ms + 1000, evaluate(), signal);
 }
 
 async function navigate(
