@@ -64,7 +64,7 @@ export async function measureCrawl(): Promise<CrawlFigures> {
 /** The Pages table in a real browser, from the click to its first rows. */
 async function firstRows(data: string): Promise<{ rowsMs: number; rowsServerMs: number }> {
   const port = await freePort();
-  const server = spawn(process.execPath, [path.join(root, 'dist/server/entry.mjs')], {
+  const server = spawn(process.execPath, [path.join(root, 'src/server/main.mjs')], {
     env: { ...process.env, HOST: '127.0.0.1', PORT: String(port), KEEN_LENS_DATA: data, KEEN_LENS_ROOT: root },
     stdio: 'ignore',
   });

@@ -29,7 +29,7 @@ export async function measureMoves(): Promise<number[]> {
   await seedDemo(store);
   await store.destroy();
   const port = await freePort();
-  const server = spawn(process.execPath, [path.join(root, 'dist/server/entry.mjs')], {
+  const server = spawn(process.execPath, [path.join(root, 'src/server/main.mjs')], {
     env: { ...process.env, HOST: '127.0.0.1', PORT: String(port), KEEN_LENS_DATA: data, KEEN_LENS_ROOT: root },
     stdio: ['ignore', 'ignore', 'inherit'],
   });

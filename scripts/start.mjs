@@ -4,30 +4,28 @@ import fs from 'node:fs';
 import http from 'node:http';
 import net from 'node:net';
 import path from 'node:path';
+import { parseArgs } from 'node:util';
 import { buildIfStale, checkNode, installIfNeeded, root } from './shared.mjs';
 
-const args = process.argv.slice(2);
-const value = (name) => {
-  const i = args.indexOf(name);
-  return i >= 0 ? args[i + 1] : undefined;
-};
-if (args.includes('--help')) {
-  console.log('npm start -- [--port N] [--host ADDRESS] [--data DIR] [--no-demo]');
+const USAGE = 'npm start -- [--port N] [--host ADDRESS] [--data DIR] [--no-demo]';
+const options = readOptions();
+if (options.help) {
+  console.log(USAGE);
   process.exit(0);
 }
 checkNode();
 installIfNeeded();
 buildIfStale();
 
-const host = value('--host') ?? '127.0.0.1';
-const data = path.resolve(value('--data') ?? process.env.KEEN_LENS_DATA ?? path.join(root, '.data'));
+const host = options.host ?? '127.0.0.1';
+const data = path.resolve(options.data ?? process.env.KEEN_LENS_DATA ?? path.join(root, '.data'));
 if (!/^(127\.|localhost$|::1$)/.test(host) && !process.env.KEEN_LENS_PASSWORD) {
   console.error('Serving beyond this machine needs a password: set KEEN_LENS_PASSWORD and start again.');
   process.exit(2);
 }
 const first = !fs.existsSync(path.join(data, 'keen-lens.db'));
 const env = { ...process.env, KEEN_LENS_ROOT: root, KEEN_LENS_DATA: data };
-if (first && !args.includes('--no-demo')) {
+if (first && !options['no-demo']) {
   console.log('First run: putting the demo in ...');
   await new Promise((done) =>
     spawn(process.execPath, [path.join(root, 'bin/keen-lens.mjs'), 'demo', '--data', data], {
@@ -36,15 +34,21 @@ if (first && !args.includes('--no-demo')) {
     }).on('exit', done),
   );
 }
-const wanted = value('--port') ?? process.env.PORT;
+const wanted = options.port ?? process.env.PORT;
 const port = await freePort(Number(wanted ?? 4270), wanted !== undefined);
-const server = spawn(process.execPath, [path.join(root, 'dist/server/entry.mjs')], {
+const server = spawn(process.execPath, [path.join(root, 'src/server/main.mjs')], {
   stdio: ['ignore', 'ignore', 'inherit'],
   env: { ...env, HOST: host, PORT: String(port) },
 });
 server.on('exit', (code) => process.exit(code ?? 1));
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
-await answers(port, host);
+const fault = await answers(port, host);
+if (fault) {
+  console.error(`${fault.what}\n  where: ${fault.where}\n  next:  ${fault.next}`);
+  server.removeAllListeners('exit');
+  server.kill('SIGTERM');
+  process.exit(1);
+}
 console.log(`Keen Lens is at http://${host.includes(':') ? `[${host}]` : host}:${port}/  (stop with Ctrl C)`);
 
 /** The wanted port, or the next free one when it was not asked for by name. */
@@ -64,15 +68,44 @@ async function freePort(from, strict) {
   process.exit(1);
 }
 
-/** Waits until the server answers; its first answer also sets unfinished jobs going. */
+/** `--port 4300` and `--port=4300` alike; anything else is refused with a word. */
+function readOptions() {
+  try {
+    const { values } = parseArgs({
+      options: {
+        port: { type: 'string' },
+        host: { type: 'string' },
+        data: { type: 'string' },
+        'no-demo': { type: 'boolean' },
+        help: { type: 'boolean' },
+      },
+    });
+    const port = Number(values.port ?? 1);
+    if (!Number.isInteger(port) || port < 1 || port > 65_535) throw new Error(`"${values.port}" is no port`);
+    return values;
+  } catch (error) {
+    console.error(`${error.message}\n${USAGE}`);
+    process.exit(2);
+  }
+}
+
+/** Our own first question knows the password too. */
+function authorization() {
+  const password = process.env.KEEN_LENS_PASSWORD;
+  return password ? { authorization: `Basic ${Buffer.from(`:${password}`).toString('base64')}` } : {};
+}
+
+/** Waits until the server answers; its first answer also sets unfinished jobs going. Gives what keeps it from working. */
 function answers(p, h) {
   return new Promise((done) => {
     const attempt = () => {
       const request = http.get(
-        { host: h, port: p, path: '/api/health', headers: { host: `localhost:${p}` } },
+        { host: h, port: p, path: '/api/health', headers: { host: `localhost:${p}`, ...authorization() } },
         (answer) => {
-          answer.resume();
-          answer.on('end', done);
+          let text = '';
+          answer.setEncoding('utf8');
+          answer.on('data', (part) => (text += part));
+          answer.on('end', () => done(answer.statusCode === 503 ? JSON.parse(text).error : undefined));
         },
       );
       request.on('error', () => setTimeout(attempt, 50));

@@ -45,11 +45,14 @@ export function recordCommand(): Command {
     .action(async (urls: string[], flags: RecordFlags) => {
       const { recordPages } = await import('../engine/record/record');
       const { harFile } = await import('../engine/record/writeHar');
+      const { ownPorts } = await import('../engine/store/serverLock');
+      const { dataFolder } = await import('../engine/store/store');
       const pages = await recordPages(urls, {
         visitor: parseVisitor(flags.visitor),
         mapHosts: flags.mapHost,
         acceptAnyCertificate: flags.acceptAnyCertificate,
         allowPrivate: flags.allowPrivate,
+        ownPorts: ownPorts(dataFolder()),
         headers: readHeaders(flags.header),
         basicAuth: readAuth(flags.basicAuth),
         network: flags.network,

@@ -1,164 +1,172 @@
+import Database from 'better-sqlite3';
 import { expect } from 'chai';
+import { sql } from 'kysely';
 import fs from 'node:fs';
 import path from 'node:path';
-import zlib from 'node:zlib';
 import { InputError } from '../../src/core/capture/errors';
-import { importHar, unpackFile } from '../../src/engine/services/importHar';
-import { viewCapture } from '../../src/engine/services/captureView';
-import { summariseSites } from '../../src/engine/services/summariseSites';
-import { getBody, putBody } from '../../src/engine/store/bodies';
-import { getCapture, listCaptures } from '../../src/engine/store/captures';
-import { listFindings } from '../../src/engine/store/findings';
-import { deleteSite, listSites } from '../../src/engine/store/sites';
-import { openStore, type Store } from '../../src/engine/store/store';
-import { listSweeps } from '../../src/engine/store/sweeps';
-import { VISITORS } from '../../src/core/load/visitors';
-import { bytesOf, entry, har, PAGE } from '../fixtures/har';
+import { storeFault } from '../../src/engine/store/faults';
+import { addJob, jobInput } from '../../src/engine/store/jobs';
+import { KEY_FILE } from '../../src/engine/store/sealed';
+import { addSite, saveSiteSettings, siteSettings } from '../../src/engine/store/sites';
+import { DATABASE, openStore, type Store } from '../../src/engine/store/store';
+import { removeStrayUploads } from '../../src/engine/store/uploads';
+import { fastSettings } from '../fixtures/sweep';
 import { tempFolder } from '../fixtures/temp';
 
-const html =
-  '<!doctype html><title>x</title><body><img src="http://a.example/x.jpg"><a href="http://www.fernhollow.example/b">b</a>';
+const HOME = 'https://www.fernhollow.example/';
 
-describe('engine/store and importHar', () => {
+describe('engine/store', () => {
   const temp = tempFolder('store');
-  let store: Store;
-  beforeEach(async () => {
-    fs.rmSync(path.join(temp.folder, 'db'), { recursive: true, force: true });
-    store = await openStore(path.join(temp.folder, 'db'));
+  let count = 0;
+  const open: Store[] = [];
+  const folder = () => path.join(temp.folder, String(++count));
+  const opened = async (at = folder()) => {
+    const store = await openStore(at);
+    open.push(store);
+    return { store, at };
+  };
+  afterEach(async () => {
+    await Promise.all(open.splice(0).map((s) => s.destroy()));
   });
-  afterEach(() => store.destroy());
   after(temp.remove);
 
-  const rows = async () => {
-    const counts: Record<string, number> = {};
-    for (const table of ['sites', 'sweeps', 'captures', 'findings', 'bodies'] as const) {
-      const { n } = await store
-        .selectFrom(table)
-        .select((e) => e.fn.countAll<number>().as('n'))
-        .executeTakeFirstOrThrow();
-      counts[table] = n;
-    }
-    return counts;
+  const fault = async (run: () => Promise<unknown>): Promise<InputError> => {
+    const error: unknown = await run().then(
+      () => new Error('nothing was wrong'),
+      (e: unknown) => e,
+    );
+    expect(error).to.be.instanceOf(InputError);
+    return error as InputError;
   };
 
-  it('keeps captures, findings and bodies, and reads them back', async () => {
-    const result = await importHar(
-      store,
-      bytesOf(
-        har([
-          { url: PAGE, body: html },
-          { url: PAGE + 'a.css', body: 'p{}' },
-        ]),
-      ),
-      'a.har',
-    );
-    expect(result.captures).to.have.length(1);
-    const full = await getCapture(store, result.captures[0]?.id ?? 0);
-    expect(full?.capture.loads).to.have.length(2);
-    expect(full?.findings.map((f) => f.check)).to.include.members(['mixed-markup', 'http-mention']);
-    const hash = full?.capture.loads[1]?.bodyHash ?? '';
-    expect(new TextDecoder().decode(await getBody(store, hash))).to.equal('p{}');
-    const view = await viewCapture(store, full?.row.id ?? 0);
-    expect(view?.source).to.equal(html);
-    expect(view?.fixes.find((f) => f.target === 'http://a.example/x.jpg')?.changes[0]?.after).to.contain(
-      'https://a.example/x.jpg',
-    );
+  it('lets its owner alone read folder, database and key', async () => {
+    const { store, at } = await opened();
+    await addSite(store, 'Fern', HOME);
+    await saveSiteSettings(store, 1, fastSettings(HOME));
+    const mode = (name: string) => (fs.statSync(path.join(at, name)).mode & 0o777).toString(8);
+    expect([mode('.'), mode(DATABASE), mode(`${DATABASE}-wal`), mode(KEY_FILE)]).to.deep.equal([
+      '700',
+      '600',
+      '600',
+      '600',
+    ]);
   });
 
-  it('stores equal bodies once', async () => {
-    await importHar(
-      store,
-      bytesOf(
-        har([
-          { url: PAGE, body: html },
-          { url: PAGE + 'a.css', body: 'p{}' },
-          { url: PAGE + 'b.css', body: 'p{}' },
-        ]),
-      ),
-      'a.har',
-    );
-    expect((await rows()).bodies).to.equal(2);
-    expect(await putBody(store, new TextEncoder().encode('p{}'))).to.match(/^[0-9a-f]{64}$/);
-    expect((await rows()).bodies).to.equal(2);
+  it('narrows the rights of a database that was made before, but not of a folder that is somebody’s own', async () => {
+    const at = folder();
+    fs.mkdirSync(at, { mode: 0o755 });
+    fs.chmodSync(at, 0o755);
+    const first = await openStore(at);
+    await first.destroy();
+    expect((fs.statSync(at).mode & 0o777).toString(8)).to.equal('755');
+    fs.chmodSync(path.join(at, DATABASE), 0o644);
+    await opened(at);
+    expect((fs.statSync(path.join(at, DATABASE)).mode & 0o777).toString(8)).to.equal('600');
   });
 
-  it('does not store the same file twice', async () => {
-    const file = bytesOf(har([{ url: PAGE, body: html }]));
-    await importHar(store, file, 'a.har');
-    const before = await rows();
-    expect((await importHar(store, file, 'again.har')).alreadyThere).to.equal(true);
-    expect(await rows()).to.deep.equal(before);
+  it('keeps headers, password and job input encrypted, and gives them back', async () => {
+    const { store, at } = await opened();
+    const site = await addSite(store, 'Fern', HOME);
+    const settings = fastSettings(HOME, {
+      headers: [{ name: 'X-Garden', value: 'Fern4711Hollow' }],
+      basicAuth: { username: 'fern', password: 'Moss0815Bank' },
+    });
+    await saveSiteSettings(store, site.id, settings);
+    const id = await addJob(store, { kind: 'sweep', title: 'x', input: { siteId: site.id, settings } });
+    expect(await siteSettings(store, site)).to.deep.include({
+      headers: settings.headers,
+      basicAuth: settings.basicAuth,
+    });
+    expect(await jobInput(store, id)).to.deep.include({ siteId: site.id });
+    await sql`pragma wal_checkpoint(truncate)`.execute(store);
+    for (const name of fs.readdirSync(at))
+      for (const secret of ['Fern4711Hollow', 'Moss0815Bank'])
+        expect(fs.readFileSync(path.join(at, name)).includes(secret), name).to.equal(false);
   });
 
-  it('stores nothing of a file of which one page is wrong', async () => {
-    const file = har([{ url: PAGE, body: html }]) as { log: { pages: object[]; entries: object[] } };
-    file.log.pages.push({ id: 'page_2', startedDateTime: '2026-11-12T11:00:00Z' });
-    file.log.entries.push({ ...entry({ url: PAGE + 'b.css', body: 'p{}' }), pageref: 'page_2' });
-    const error = await importHar(store, bytesOf(file), 'half.har').catch((e: unknown) => e);
-    expect(error).to.be.instanceOf(InputError);
-    expect(await rows()).to.deep.equal({ sites: 0, sweeps: 0, captures: 0, findings: 0, bodies: 0 });
+  it('reads settings that were stored before there was a key', async () => {
+    const { store } = await opened();
+    const site = await addSite(store, 'Fern', HOME);
+    await store
+      .updateTable('sites')
+      .set({ settings: JSON.stringify({ perSecond: 7 }) })
+      .execute();
+    expect((await siteSettings(store, site)).perSecond).to.equal(7);
   });
 
-  it('puts pages of one site together, by day, and shows the latest of a page', async () => {
-    await importHar(store, bytesOf(har([{ url: PAGE, body: html }])), 'a.har');
-    await importHar(store, bytesOf(har([{ url: PAGE, body: html + ' ' }])), 'b.har');
-    await importHar(store, bytesOf(har([{ url: 'https://tickets.fernhollow.example/book/', body: html }])), 'c.har');
-    await importHar(store, bytesOf(har([{ url: 'https://mossbank.example/', body: html }])), 'd.har');
-    const sites = await listSites(store);
-    expect(sites.map((s) => s.name)).to.deep.equal(['fernhollow.example', 'mossbank.example']);
-    const sweeps = await listSweeps(store, sites[0]?.id ?? 0);
-    expect(sweeps).to.have.length(1);
-    expect(await listCaptures(store, sweeps[0]?.id ?? 0)).to.have.length(2);
-    const summary = await summariseSites(store, VISITORS[2] as (typeof VISITORS)[number]);
-    expect(summary[0]).to.include({ pages: 2, cleanPages: 0 });
-    expect(summary[0]?.heroMs).to.be.above(0);
+  it('says so when the key is not the one that was used', async () => {
+    const { store, at } = await opened();
+    const site = await addSite(store, 'Fern', HOME);
+    await saveSiteSettings(store, site.id, fastSettings(HOME));
+    const row = await store.selectFrom('sites').select('settings').executeTakeFirstOrThrow();
+    const other = await opened();
+    await addSite(other.store, 'Fern', HOME);
+    await other.store.updateTable('sites').set({ settings: row.settings }).execute();
+    const error = await fault(() => siteSettings(other.store, site));
+    expect(error.what).to.match(/key file/);
+    expect(error.where).to.contain(KEY_FILE).and.not.contain(at);
   });
 
-  it('pages, filters and sorts findings in SQL', async () => {
-    const { captures } = await importHar(store, bytesOf(har([{ url: PAGE, body: html }])), 'a.har');
-    const query = {
-      sweepId: captures[0]?.sweepId ?? 0,
-      device: captures[0]?.device ?? 'desktop',
-      limit: 10,
-      offset: 0,
-    } as const;
-    const all = await listFindings(store, query);
-    expect(all.total).to.be.above(1);
-    expect((await listFindings(store, { ...query, limit: 1, offset: 1 })).rows).to.have.length(1);
-    expect(
-      (await listFindings(store, { ...query, concern: 'mixed' })).rows.every((f) => f.concern === 'mixed'),
-    ).to.equal(true);
-    expect((await listFindings(store, { ...query, search: '100%_' })).total).to.equal(0);
-    expect((await listFindings(store, { ...query, search: 'x.jpg' })).total).to.be.above(0);
-    const titles = (await listFindings(store, { ...query, sort: 'title', descending: true })).rows.map((f) => f.title);
-    expect(titles).to.deep.equal([...titles].sort().reverse());
+  it('tells of a full disk what it is, and stores nothing by halves', async () => {
+    const { store } = await opened();
+    await sql.raw('pragma max_page_count = 120').execute(store);
+    const error: unknown = await store
+      .transaction()
+      .execute(async (tx) => {
+        const site = await addSite(tx, 'Half', HOME);
+        await tx
+          .updateTable('sites')
+          .set({ settings: 'x'.repeat(4_000_000) })
+          .where('id', '=', site.id)
+          .execute();
+      })
+      .catch((e: unknown) => e);
+    expect(storeFault(error)?.what).to.match(/disk is full/);
+    await sql.raw('pragma max_page_count = 1000000').execute(store);
+    expect(await store.selectFrom('sites').selectAll().execute()).to.deep.equal([]);
+    await addSite(store, 'Whole', HOME);
   });
 
-  it('deletes a site with all that hangs on it', async () => {
-    await importHar(store, bytesOf(har([{ url: PAGE, body: html }])), 'a.har');
-    expect(await deleteSite(store, (await listSites(store))[0]?.id ?? 0)).to.equal(true);
-    expect(await rows()).to.deep.equal({ sites: 0, sweeps: 0, captures: 0, findings: 0, bodies: 0 });
-    expect(await deleteSite(store, 99)).to.equal(false);
+  it('names a database of a newer version', async () => {
+    const at = folder();
+    await (await openStore(at)).destroy();
+    const file = path.join(at, DATABASE);
+    const raw = new Database(file);
+    raw.exec("insert into kysely_migration (name, timestamp) values ('999-later', '2027-01-01')");
+    raw.close();
+    const error = await fault(() => openStore(at));
+    expect(error.what).to.match(/newer Keen Lens.*999-later/);
+    expect(error.where).to.equal(file);
+    expect(error.next).to.match(/Update/);
   });
 
-  it('keeps bodies that another site uses when one is deleted', async () => {
-    await importHar(store, bytesOf(har([{ url: PAGE, body: html }])), 'a.har');
-    await importHar(store, bytesOf(har([{ url: 'https://mossbank.example/', body: html }])), 'b.har');
-    await deleteSite(store, (await listSites(store)).find((s) => s.name === 'fernhollow.example')?.id ?? 0);
-    expect(await rows()).to.include({ sites: 1, captures: 1, bodies: 1 });
-  });
-
-  it('unpacks gzip, and says so when it is cut short', () => {
-    const packed = zlib.gzipSync('{"log":1}');
-    expect(new TextDecoder().decode(unpackFile(packed, 'a.har.gz'))).to.equal('{"log":1}');
-    expect(() => unpackFile(packed.subarray(0, 15), 'a.har.gz')).to.throw(InputError, /cannot be unpacked/);
-  });
-
-  it('says what to do when the data folder cannot be used', async () => {
-    const file = path.join(temp.folder, 'a-file');
+  it('names what is no database, and a folder that is none', async () => {
+    const at = folder();
+    fs.mkdirSync(at);
+    fs.writeFileSync(path.join(at, DATABASE), 'not a database at all, but text that goes on for a while'.repeat(40));
+    expect((await fault(() => openStore(at))).what).to.equal('The database is damaged.');
+    const file = folder();
     fs.writeFileSync(file, '');
-    const error = await openStore(path.join(file, 'below')).catch((e: unknown) => e);
-    expect(error).to.be.instanceOf(InputError);
-    expect((error as InputError).next).to.match(/--data/);
+    expect((await fault(() => openStore(path.join(file, 'in')))).what).to.match(/no folder/);
+  });
+
+  it('removes uploads that no job will read, and keeps the others', async () => {
+    const { store, at } = await opened();
+    const uploads = path.join(at, 'uploads');
+    fs.mkdirSync(uploads);
+    for (const name of ['stray.har', 'waiting.har', 'ended.har']) fs.writeFileSync(path.join(uploads, name), 'x');
+    await addJob(store, {
+      kind: 'import',
+      title: 'x',
+      input: { file: path.join(uploads, 'waiting.har'), fileName: 'a' },
+    });
+    const ended = await addJob(store, {
+      kind: 'import',
+      title: 'x',
+      input: { file: path.join(uploads, 'ended.har'), fileName: 'b' },
+    });
+    await store.updateTable('jobs').set({ state: 'failed' }).where('id', '=', ended).execute();
+    expect(await removeStrayUploads(store, at)).to.equal(2);
+    expect(fs.readdirSync(uploads)).to.deep.equal(['waiting.har']);
   });
 });

@@ -48,7 +48,7 @@ export class CrawlClient {
   private readonly headers: Record<string, string>;
 
   constructor(
-    settings: SweepSettings,
+    settings: SweepSettings & { readonly ownPorts?: readonly number[] },
     private readonly own: (url: string) => boolean,
     private readonly maxAnswerMs = MAX_ANSWER_MS,
   ) {

@@ -1,4 +1,6 @@
 import { folderOf } from '../../core/site/address';
+import type { Hop } from '../../core/site/hop';
+import { ownOrigins } from '../../core/site/ownOrigin';
 import { scopeOf, siteTest } from '../../core/site/scope';
 import type { SweepSettings } from '../../core/site/settings';
 import { TRAP_MEANS, TrapWatch } from '../../core/site/traps';
@@ -12,20 +14,23 @@ import {
   type WaitingPage,
 } from '../store/crawlPages';
 import type { JobProgress } from '../store/jobs';
+import { folderOfStore } from '../store/location';
 import { saveVisits } from '../store/saveVisits';
+import { ownPorts } from '../store/serverLock';
 import type { PageOrigin } from '../store/schema';
+import { sealerOf, type Sealer } from '../store/sealed';
 import type { Store } from '../store/store';
 import { AddressBook } from './addressBook';
 import { CrawlClient, FetchError, type Fetched } from './client';
 import { ProtocolProbe } from './connector';
 import type { Control, Wanted } from './control';
+import { CutAddresses } from './cutAddresses';
 import { followRedirects } from './followRedirects';
 import { HostGate, MAX_WAIT_MS } from './hostGate';
 import { readSitemaps } from './readSitemaps';
 import { RobotsOfHosts } from './robotsOfHosts';
 import { Tally } from './tally';
 import { failedVisit, retryAfterS, visitOf } from './visit';
-import { ownOrigins } from '../../core/site/ownOrigin';
 
 /** Visits stored at a time: a crash loses this many at most, and they are visited again. */
 const BATCH = 100;
@@ -53,7 +58,8 @@ export async function crawl(
   settings: SweepSettings,
   options: CrawlOptions,
 ): Promise<Wanted | undefined> {
-  const crawler = new Crawler(store, sweepId, settings, options);
+  const found = { sealer: await sealerOf(store), ownPorts: ownPorts(await folderOfStore(store)) };
+  const crawler = new Crawler(store, sweepId, settings, options, found);
   try {
     return await crawler.run();
   } finally {
@@ -63,6 +69,7 @@ export async function crawl(
 
 class Crawler {
   private readonly addresses: AddressBook;
+  private readonly cut: CutAddresses;
   private readonly inScope: ReturnType<typeof scopeOf>;
   private readonly own: (url: string) => boolean;
   private readonly traps = new TrapWatch(new Date().getUTCFullYear());
@@ -92,14 +99,20 @@ class Crawler {
     private readonly sweepId: number,
     private readonly settings: SweepSettings,
     private readonly options: CrawlOptions,
+    private readonly machine: { readonly sealer: Sealer; readonly ownPorts: readonly number[] },
   ) {
+    this.cut = new CutAddresses(settings);
     this.addresses = new AddressBook(settings.ignoreParameters, (reference) =>
       this.note('trap', 'session', reference, TRAP_MEANS.session),
     );
     this.inScope = scopeOf(settings);
     this.own = siteTest(settings.home, true);
-    this.client = new CrawlClient(settings, ownOrigins([settings.home]), options.maxAnswerMs);
-    this.protocols = new ProtocolProbe(settings);
+    this.client = new CrawlClient(
+      { ...settings, ownPorts: machine.ownPorts },
+      ownOrigins([settings.home]),
+      options.maxAnswerMs,
+    );
+    this.protocols = new ProtocolProbe({ ...settings, ownPorts: machine.ownPorts });
     this.robots = new RobotsOfHosts(this.client, options.control.signal, (url, what) =>
       this.note('robots', url, url, what),
     );
@@ -142,6 +155,7 @@ class Crawler {
     const rows = await knownPages(this.store, this.sweepId);
     for (const row of rows) {
       this.known.set(row.url, row.id);
+      if (row.sealed) this.cut.remember(row.url, this.machine.sealer.open(row.sealed));
       this.traps.judge(row.url);
       if (row.state === 'waiting') this.enqueue(row);
     }
@@ -155,7 +169,7 @@ class Crawler {
     const { settings } = this;
     const pages: NewPage[] = [];
     const add = (url: string, origin: PageOrigin, inSitemap?: string) => {
-      const address = this.addresses.of(url, settings.home);
+      const address = this.addressOf(url, settings.home);
       const scope = address && this.inScope(address);
       if (!address || (scope && origin !== 'home')) {
         if (origin === 'list' && address)
@@ -166,7 +180,7 @@ class Crawler {
       }
       if (this.known.has(address)) return;
       this.known.set(address, 0);
-      pages.push({ url: address, origin, level: 0, folder: folderOf(address), inSitemap });
+      pages.push({ ...this.newPage(address, origin, 0), inSitemap });
     };
     if (settings.followLinks || (!settings.sitemaps && settings.list.length === 0)) add(settings.home, 'home');
     for (const url of settings.list) add(url, 'list');
@@ -179,11 +193,11 @@ class Crawler {
         signal: this.options.control.signal,
         maxPages: settings.maxPages * 10,
         onFault: (url, what) => this.note('sitemap', url, url, what),
-        onRead: (url) => this.report(`reading ${url}`),
+        onRead: (url) => this.report(`reading ${this.cut.shown(url)}`),
       });
       const sitemaps = new Map<string, string>();
       for (const page of listed) {
-        const address = this.addresses.of(page.url, settings.home);
+        const address = this.addressOf(page.url, settings.home);
         if (address && !sitemaps.has(address)) sitemaps.set(address, page.sitemap);
         add(page.url, 'sitemap', page.sitemap);
       }
@@ -205,6 +219,23 @@ class Crawler {
     if (id === undefined) return;
     this.known.set(page.url, id);
     this.enqueue({ id, url: page.url, level: page.level });
+  }
+
+  /** The address that a reference means, without secrets; undefined for what is no page. */
+  private addressOf(reference: string, base: string): string | undefined {
+    const whole = this.addresses.of(reference, base);
+    return whole === undefined ? undefined : this.cut.shown(whole);
+  }
+
+  private newPage(url: string, origin: PageOrigin, level: number): NewPage {
+    const whole = this.cut.hidden(url);
+    return {
+      url,
+      sealed: whole === undefined ? undefined : this.machine.sealer.seal(whole),
+      origin,
+      level,
+      folder: folderOf(url),
+    };
   }
 
   private enqueue(page: WaitingPage): void {
@@ -248,16 +279,17 @@ class Crawler {
     const { signal } = this.options.control;
     if (signal.aborted) return undefined;
     this.busy.set(page.id, page.url);
+    const asked = this.cut.asked(page.url);
     if (this.settings.obeyRobots) {
-      const robots = await this.robots.of(page.url);
-      if (!robots.allows(page.url))
+      const robots = await this.robots.of(asked);
+      if (!robots.allows(asked))
         return robots.fault === undefined
           ? failedVisit(page, 'robots.txt asks not to fetch it.', 'skipped')
           : failedVisit(page, `${robots.fault}.`, 'failed');
     }
     let answer: Fetched;
     try {
-      answer = await this.client.get(page.url, 'page', signal);
+      answer = await this.client.get(asked, 'page', signal);
     } catch (error) {
       if (signal.aborted) return undefined;
       if (!(error instanceof FetchError)) throw error;
@@ -282,7 +314,9 @@ class Crawler {
   }
 
   private async read(page: WaitingPage, answer: Fetched): Promise<Visit> {
-    const visit = visitOf(page, answer, {
+    const asked = this.cut.asked(page.url);
+    const visit = visitOf({ id: page.id, url: asked }, answer, {
+      secrets: this.cut.secrets,
       own: this.own,
       protocol: await this.protocols.of(page.url),
       judge: (raw, base, nofollow, from) => this.judge(raw, base, nofollow, from, page.level + 1),
@@ -294,18 +328,23 @@ class Crawler {
         status: visit.status,
       };
     if (!visit.redirectTo) return visit;
-    const target = this.addresses.of(visit.redirectTo, page.url);
-    if (target === undefined || target === page.url) return { ...visit, redirectTo: target ?? visit.redirectTo };
+    const target = this.addressOf(visit.redirectTo, asked);
+    if (target === undefined || target === page.url)
+      return { ...visit, redirectTo: target ?? this.cut.shown(visit.redirectTo) };
     const inside = this.admit(target, page.url, page.level, 'redirect');
     // Pages of the sweep are visited for themselves; only what lies outside is followed from here.
-    const outside = inside
-      ? undefined
-      : JSON.stringify((await followRedirects(this.client, target, 'none', this.options.control.signal)).hops);
+    const outside = inside ? undefined : JSON.stringify(await this.followOutside(target));
     return { ...visit, redirectTo: target, outside };
   }
 
+  private async followOutside(target: string): Promise<Hop[]> {
+    const { signal } = this.options.control;
+    const { hops } = await followRedirects(this.client, this.cut.asked(target), 'none', signal);
+    return hops.map((h) => ({ ...h, url: this.cut.shown(h.url) }));
+  }
+
   private judge(raw: string, base: string, nofollow: boolean, from: string, level: number) {
-    const url = this.addresses.of(raw, base);
+    const url = this.addressOf(raw, base);
     if (url === undefined) return undefined;
     if (this.known.has(url)) return { url, inside: true };
     if (!this.settings.followLinks || (nofollow && this.settings.obeyNofollow)) return { url, inside: false };
@@ -322,7 +361,7 @@ class Crawler {
       return false;
     }
     this.known.set(url, 0);
-    this.found.push({ url, origin, level, folder: folderOf(url) });
+    this.found.push(this.newPage(url, origin, level));
     return true;
   }
 
@@ -378,11 +417,21 @@ class Crawler {
   }
 
   private note(kind: string, about: string, example: string, what: string, source?: string): void {
-    const key = `${kind} ${about}`;
+    const shown = (text: string) => this.cut.shown(text);
+    const key = `${kind} ${shown(about)}`;
     const known = this.notes.get(key);
     this.notes.set(
       key,
-      known ? { ...known, count: known.count + 1 } : { kind, about, count: 1, example, source, what },
+      known
+        ? { ...known, count: known.count + 1 }
+        : {
+            kind,
+            about: shown(about),
+            count: 1,
+            example: shown(example),
+            source: source === undefined ? undefined : shown(source),
+            what: this.cut.secrets.cutKnown(what, 'content'),
+          },
     );
   }
 

@@ -1,12 +1,11 @@
 import { createHash } from 'node:crypto';
-import { isPlainHttp } from '../../core/capture/url';
-import { redactUrl } from '../../core/capture/redact';
+import { isPlainHttp, resolveUrl } from '../../core/capture/url';
+import { redactHeaders, redactUrl, type Secrets } from '../../core/capture/redact';
 import { shortHash } from '../../core/hash';
-import { readPageFacts, type PageFacts } from '../../core/site/pageFacts';
+import { readPageFacts } from '../../core/site/pageFacts';
 import { robotsDirectives } from '../../core/site/robots';
 import type { Visit, VisitLink } from '../store/crawlPages';
 import type { Fetched } from './client';
-import { resolveUrl } from '../../core/capture/url';
 
 /** Headers whose values are kept: cache, security, and what the answer says of itself. */
 const KEPT_HEADERS = new Set([
@@ -47,12 +46,21 @@ export type LinkJudge = (
   from: string,
 ) => Pick<VisitLink, 'url' | 'inside'> | undefined;
 
-/** An answer read as a visit. `links` that cannot be addresses are left out. */
+/**
+ * An answer read as a visit. `links` that cannot be addresses are left out, and secrets cut from all that is kept;
+ * where it redirects to stands in whole.
+ */
 export function visitOf(
   page: { readonly id: number; readonly url: string },
   answer: Fetched,
-  context: { readonly judge: LinkJudge; readonly own: (url: string) => boolean; readonly protocol?: string },
-): Visit & { facts?: PageFacts } {
+  context: {
+    readonly judge: LinkJudge;
+    readonly own: (url: string) => boolean;
+    readonly protocol?: string;
+    /** Known secrets: what is found to be one is added. */
+    readonly secrets: Secrets;
+  },
+): Visit {
   const location = answer.headers['location'];
   const redirected =
     answer.status >= 300 && answer.status < 400 && location !== undefined ? resolveUrl(location, page.url) : undefined;
@@ -69,9 +77,16 @@ export function visitOf(
     const { raw, tag, attribute, line, column, rel, text } = l;
     links.push({ raw, tag, attribute, line, column, rel, text, url: to.url, inside: to.inside });
   }
-  return {
+  const { secrets } = context;
+  const kept = Object.entries(answer.headers).filter(([name]) => KEPT_HEADERS.has(name));
+  const headers = redactHeaders(
+    kept.map(([name, value]) => ({ name, value })),
+    secrets,
+  );
+  const cut = (url: string | undefined) => (url === undefined ? undefined : redactUrl(url, secrets));
+  const visit = {
     id: page.id,
-    state: 'done',
+    state: 'done' as const,
     status: answer.status,
     type: answer.headers['content-type']?.split(';')[0]?.trim().toLowerCase() ?? '',
     transferBytes: answer.transferBytes,
@@ -81,27 +96,29 @@ export function visitOf(
     answerMs: round(answer.answerMs),
     totalMs: round(answer.totalMs),
     fetchedAt: new Date().toISOString(),
-    redirectTo: redirected ?? (refresh && refresh.seconds <= 5 ? refresh.url : undefined),
-    redirectKind: redirected ? 'http' : refresh && refresh.seconds <= 5 ? 'meta' : undefined,
     title: facts?.title,
     language: facts?.language,
-    canonical: facts?.canonical,
+    canonical: cut(facts?.canonical),
     robots: robots.join(', '),
-    base: facts?.base,
+    base: cut(facts?.base),
     elements: facts?.elements,
     fingerprint: facts && answer.status < 400 ? shortHash(facts.features.join(' ')) : undefined,
     features: facts?.features,
     textHash: facts?.textHash,
     bodyHash: answer.bytes ? createHash('sha256').update(answer.bytes).digest('hex').slice(0, 32) : undefined,
     details: {
-      headers: Object.fromEntries(Object.entries(answer.headers).filter(([name]) => KEPT_HEADERS.has(name))),
-      hreflang: facts?.hreflang ?? [],
+      headers: Object.fromEntries(headers.map((h) => [h.name, h.value])),
+      hreflang: (facts?.hreflang ?? []).map((h) => ({ ...h, url: redactUrl(h.url, secrets) })),
       charset: answer.charset,
       notes: answer.notes,
     },
     links,
-    mentions: (facts?.mentions ?? []).map((m) => ({ ...m, url: redactUrl(m.url), own: context.own(m.url) })),
-    facts,
+    mentions: (facts?.mentions ?? []).map((m) => ({ ...m, url: redactUrl(m.url, secrets), own: context.own(m.url) })),
+  };
+  return {
+    ...secrets.cutKnownIn(visit, 'content'),
+    redirectTo: redirected ?? (refresh && refresh.seconds <= 5 ? refresh.url : undefined),
+    redirectKind: redirected ? 'http' : refresh && refresh.seconds <= 5 ? 'meta' : undefined,
   };
 }
 

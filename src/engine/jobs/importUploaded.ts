@@ -1,3 +1,4 @@
+import fs from 'node:fs/promises';
 import { setTimeout as pause } from 'node:timers/promises';
 import { InputError } from '../../core/capture/errors';
 import type { ImportResult } from '../services/importHar';
@@ -5,6 +6,7 @@ import { store } from '../services/openedStore';
 import type { ImportInput } from '../services/runImport';
 import { startImport } from '../services/startJobs';
 import { findJob, jobResult } from '../store/jobs';
+import type { Store } from '../store/store';
 import { tick } from './runner';
 
 /**
@@ -13,6 +15,16 @@ import { tick } from './runner';
  */
 export async function importUploaded(input: ImportInput): Promise<ImportResult> {
   const db = await store();
+  try {
+    return await imported(db, input);
+  } catch (error) {
+    // The job removes the file when it runs; one that never ran does not.
+    await fs.rm(input.file, { force: true });
+    throw error;
+  }
+}
+
+async function imported(db: Store, input: ImportInput): Promise<ImportResult> {
   const { id } = await startImport(db, input);
   await tick();
   for (;;) {

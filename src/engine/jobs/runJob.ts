@@ -3,6 +3,7 @@ import { Control } from '../crawl/control';
 import { log } from '../log';
 import type { JobContext } from '../services/runSweep';
 import { beatJob, claimJob, endJob, reportJob, type JobError, type JobProgress, type JobRow } from '../store/jobs';
+import { storeFault } from '../store/faults';
 import type { Store } from '../store/store';
 import { WORK } from './work';
 
@@ -78,12 +79,8 @@ const quiet = (progress: JobProgress): JobProgress => ({
 /** An error as it is stored with the job. */
 export function shown(error: unknown): JobError {
   if (error instanceof InputError) return { what: error.what, where: error.where, next: error.next };
-  if ((error as { code?: string }).code === 'SQLITE_FULL')
-    return {
-      what: 'The disk is full: what was stored before is kept.',
-      where: 'the data folder',
-      next: 'Free disk space, then try again: it resumes where it stopped.',
-    };
+  const fault = storeFault(error);
+  if (fault) return { what: fault.what, where: fault.where, next: fault.next };
   return {
     what: 'Something went wrong on our side.',
     where: error instanceof Error ? error.message.slice(0, 200) : 'this job',

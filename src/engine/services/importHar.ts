@@ -8,6 +8,7 @@ import type { Limits } from '../../core/checks/finding';
 import { auditPage, type Audit } from '../../core/plan/audit';
 import { readPage } from '../../core/source/page';
 import { measureSizes } from '../imaging/measure';
+import { storeFault } from '../store/faults';
 import { contentHash, putBody } from '../store/bodies';
 import { addCapture, captureOfFile, packSizes, type CaptureRow } from '../store/captures';
 import { crawlFactsOf } from '../store/crawlFacts';
@@ -105,14 +106,7 @@ export async function importHar(
     });
     return { captures, alreadyThere: false, notes: [...new Set(audits.flatMap((a) => a.read.capture.notes))] };
   } catch (error) {
-    if ((error as { code?: string }).code === 'SQLITE_FULL') {
-      throw new InputError(
-        'The disk is full: nothing of this file was stored.',
-        fileName,
-        'Make room and import it again.',
-      );
-    }
-    throw error;
+    throw storeFault(error, fileName) ?? error;
   }
 }
 

@@ -4,10 +4,18 @@ import { VISITORS } from '../../core/load/visitors';
 import type { SweepSettings } from '../../core/site/settings';
 import { VERSION } from '../../core/version';
 import type { Control } from '../crawl/control';
+import { folderOfStore } from '../store/location';
+import { ownPorts } from '../store/serverLock';
 import { recordPages } from '../record/record';
 import { harFile } from '../record/writeHar';
 import type { JobProgress } from '../store/jobs';
-import { listRecordings, recordingDone, recordingFailed, type RecordingRow } from '../store/recordings';
+import {
+  addressToRecord,
+  listRecordings,
+  recordingDone,
+  recordingFailed,
+  type RecordingRow,
+} from '../store/recordings';
 import type { Store } from '../store/store';
 import { importHar } from './importHar';
 
@@ -90,7 +98,8 @@ async function recordOne(
   const visitor = VISITORS.find((v) => v.touch === (recording.device === 'phone'));
   if (!visitor) throw new Error(`no visitor has a ${recording.device}`);
   try {
-    const pages = await recordPages([recording.url], {
+    const pages = await recordPages([await addressToRecord(store, recording)], {
+      ownPorts: ownPorts(await folderOfStore(store)),
       visitor,
       mapHosts: settings.mapHosts,
       acceptAnyCertificate: settings.acceptAnyCertificate,

@@ -15,7 +15,7 @@ export interface ImportInput {
 }
 
 /**
- * Imports an uploaded file. The file is removed when it is in, or when trying again would change nothing.
+ * Imports an uploaded file. The file is removed in every case: it holds secrets that are cut only as it is read.
  * @throws InputError as importHar does
  */
 export async function runImport(store: Store, jobId: number, context: JobContext): Promise<Wanted | undefined> {
@@ -31,11 +31,8 @@ export async function runImport(store: Store, jobId: number, context: JobContext
   try {
     const result = await importHar(store, bytes, input.fileName, { siteId: input.siteId });
     await saveJobResult(store, jobId, result);
+  } finally {
     await fs.rm(input.file, { force: true });
-  } catch (error) {
-    // A full disk may be empty tomorrow; a broken file stays broken.
-    if (error instanceof InputError && !/disk is full/i.test(error.what)) await fs.rm(input.file, { force: true });
-    throw error;
   }
   return undefined;
 }

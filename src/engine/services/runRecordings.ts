@@ -26,6 +26,7 @@ export async function runRecordings(store: Store, jobId: number, context: JobCon
     store,
     jobId,
     input.urls.flatMap((url) => input.settings.captures.devices.map((device) => ({ url, device, why: 'requested' }))),
+    job.sweepId,
   );
   await recordPlanned(
     store,

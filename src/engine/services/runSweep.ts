@@ -92,5 +92,6 @@ async function planCaptures(store: Store, jobId: number, sweepId: number, settin
     store,
     jobId,
     pages.flatMap((p) => settings.captures.devices.map((device) => ({ ...p, device }))),
+    sweepId,
   );
 }

@@ -1,3 +1,4 @@
+import { redactUrl } from '../../core/capture/redact';
 import { hostOf } from '../../core/capture/url';
 import { InputError } from '../../core/capture/errors';
 import type { SweepSettings } from '../../core/site/settings';
@@ -44,7 +45,7 @@ export async function startRecordings(
   if (urls.length === 0 || settings.captures.devices.length === 0)
     throw new InputError('There is nothing to record.', 'urls', 'Choose at least one page and one device.');
   const input: RecordInput = { siteId: site.id, urls, settings };
-  const title = urls.length === 1 ? `Recording of ${urls[0] ?? ''}` : `Recording of ${urls.length} pages`;
+  const title = urls.length === 1 ? `Recording of ${redactUrl(urls[0] ?? '')}` : `Recording of ${urls.length} pages`;
   const id = await addJob(store, { kind: 'record', title, siteId: site.id, sweepId, input });
   return (await findJob(store, id)) as JobRow;
 }

@@ -5,7 +5,10 @@ import type { Store } from './store';
 
 /** An address that became known. */
 export interface NewPage {
+  /** Without secrets. */
   readonly url: string;
+  /** The whole address, encrypted, where it differs. */
+  readonly sealed?: string;
   readonly origin: PageOrigin;
   readonly level: number;
   readonly folder: string;
@@ -84,10 +87,10 @@ export interface WaitingPage {
 export async function knownPages(
   store: Store,
   sweepId: number,
-): Promise<{ id: number; url: string; state: PageState; level: number }[]> {
+): Promise<{ id: number; url: string; sealed: string | null; state: PageState; level: number }[]> {
   return store
     .selectFrom('pages')
-    .select(['id', 'url', 'state', 'level'])
+    .select(['id', 'url', 'sealed', 'state', 'level'])
     .where('sweep_id', '=', sweepId)
     .orderBy('id')
     .execute();

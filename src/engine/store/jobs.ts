@@ -1,6 +1,7 @@
 import { jobType, laneOf, type JobKind } from '../jobs/kinds';
 import type { JobState } from './schema';
 import type { Store } from './store';
+import { sealerOf } from './sealed';
 
 /** Counts and times of a job that runs. */
 export interface JobProgress {
@@ -99,10 +100,10 @@ export async function findJob(store: Store, id: number): Promise<JobRow | undefi
   return row && open(row);
 }
 
-/** What a job was asked to do, as it was given to addJob. */
+/** What a job was asked to do, as it was given to addJob; kept encrypted, since it may hold headers and a password. */
 export async function jobInput<T>(store: Store, id: number): Promise<T | undefined> {
   const row = await store.selectFrom('jobs').select('input').where('id', '=', id).executeTakeFirst();
-  return row && (JSON.parse(row.input) as T);
+  return row && (JSON.parse((await sealerOf(store)).open(row.input)) as T);
 }
 
 export async function addJob(
@@ -117,7 +118,7 @@ export async function addJob(
       site_id: job.siteId ?? null,
       sweep_id: job.sweepId ?? null,
       state: 'queued',
-      input: JSON.stringify(job.input),
+      input: (await sealerOf(store)).seal(JSON.stringify(job.input)),
       created_at: new Date().toISOString(),
     })
     .returning('id')

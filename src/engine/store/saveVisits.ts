@@ -37,10 +37,11 @@ export function saveVisits(
 /** An address that is known already keeps its row. */
 function addPages(writer: RowWriter, sweepId: number, pages: readonly NewPage[]): Map<string, number> {
   const rows = writer.read<{ id: number; url: string }>(
-    `insert into pages (sweep_id, url, state, origin, level, folder, in_sitemap) values (?, ?, 'waiting', ?, ?, ?, ?)
+    `insert into pages (sweep_id, url, sealed, state, origin, level, folder, in_sitemap)
+      values (?, ?, ?, 'waiting', ?, ?, ?, ?)
       on conflict (sweep_id, url) do update set in_sitemap = coalesce(pages.in_sitemap, excluded.in_sitemap)
       returning id, url`,
-    pages.map((p) => [sweepId, p.url, p.origin, p.level, p.folder, p.inSitemap]),
+    pages.map((p) => [sweepId, p.url, p.sealed, p.origin, p.level, p.folder, p.inSitemap]),
   );
   return new Map(rows.map((r) => [r.url, r.id]));
 }

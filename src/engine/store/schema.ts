@@ -126,7 +126,10 @@ export type PageOrigin = 'home' | 'link' | 'sitemap' | 'list' | 'redirect' | 'ca
 export interface PageTable {
   id: Generated<number>;
   sweep_id: number;
+  /** Without secrets. */
   url: string;
+  /** The whole address, encrypted, while it is needed and differs. */
+  sealed: string | null;
   state: PageState;
   /** Why it failed or was left out. */
   why: string | null;
@@ -259,6 +262,8 @@ export interface RecordingTable {
   id: Generated<number>;
   job_id: number;
   url: string;
+  /** As in pages. */
+  sealed: string | null;
   device: 'phone' | 'desktop';
   why: string;
   state: 'waiting' | 'done' | 'failed';

@@ -4,6 +4,7 @@ import type { Limits } from '../../core/checks/finding';
 import { defaultSettings, type SweepSettings } from '../../core/site/settings';
 import { bodyHashes } from './captures';
 import type { Store } from './store';
+import { sealerOf } from './sealed';
 
 /** A site as listed. */
 export interface SiteRow {
@@ -49,17 +50,22 @@ export async function siteOfPage(store: Store, page: string): Promise<SiteRow> {
   return addSite(store, name, new URL('/', page).href);
 }
 
-/** How this site is swept: what was set last, else the defaults for its home address. */
+/**
+ * How this site is swept: what was set last, else the defaults for its home address. Kept encrypted: it holds headers,
+ * a password, addresses of a list.
+ */
 export async function siteSettings(store: Store, site: SiteRow): Promise<SweepSettings> {
   const row = await store.selectFrom('sites').select('settings').where('id', '=', site.id).executeTakeFirst();
-  const stored = row?.settings ? (JSON.parse(row.settings) as Partial<SweepSettings>) : {};
+  const stored = row?.settings
+    ? (JSON.parse((await sealerOf(store)).open(row.settings)) as Partial<SweepSettings>)
+    : {};
   return { ...defaultSettings(site.home), ...stored };
 }
 
 export async function saveSiteSettings(store: Store, id: number, settings: SweepSettings): Promise<void> {
   await store
     .updateTable('sites')
-    .set({ settings: JSON.stringify(settings) })
+    .set({ settings: (await sealerOf(store)).seal(JSON.stringify(settings)) })
     .where('id', '=', id)
     .execute();
 }

@@ -109,6 +109,13 @@ export async function addPastSweep(
 
 export async function endSweep(store: Store, id: number): Promise<void> {
   await store.updateTable('sweeps').set({ ended_at: new Date().toISOString() }).where('id', '=', id).execute();
+  // Whole addresses are needed no longer.
+  await store
+    .updateTable('pages')
+    .set({ sealed: null })
+    .where('sweep_id', '=', id)
+    .where('sealed', 'is not', null)
+    .execute();
 }
 
 /** The sweep that captures of a day belong to: the latest of that day, made when there is none. */

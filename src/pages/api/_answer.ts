@@ -2,6 +2,7 @@ import type { APIContext, APIRoute } from 'astro';
 import { ValidationError, type ObjectSchema, type AnyObject } from 'yup';
 import { InputError } from '../../core/capture/errors';
 import { log } from '../../engine/log';
+import { storeFault } from '../../engine/store/faults';
 
 /** An error as the API answers it. */
 export interface ApiError {
@@ -37,7 +38,10 @@ export function notFound(what: string, where: string): Response {
   );
 }
 
-/** A route whose user errors become 400 with what, where and next; anything else is logged and becomes 500. */
+/**
+ * A route whose user errors become 400 with what, where and next, faults of the database 507; anything else is logged
+ * and becomes 500.
+ */
 export function route(run: (context: APIContext) => Promise<Response>): APIRoute {
   return async (context) => {
     try {
@@ -56,6 +60,11 @@ export function route(run: (context: APIContext) => Promise<Response>): APIRoute
           } satisfies ApiError,
           400,
         );
+      }
+      const fault = storeFault(error, context.url.pathname);
+      if (fault) {
+        log.error({ url: context.url.pathname }, fault.what);
+        return json({ error: { what: fault.what, where: fault.where, next: fault.next } } satisfies ApiError, 507);
       }
       log.error({ err: error, url: context.url.pathname }, 'request failed');
       return json(

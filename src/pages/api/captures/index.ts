@@ -6,7 +6,8 @@ import { pipeline } from 'node:stream/promises';
 import { InputError } from '../../../core/capture/errors';
 import { MAX_FILE_BYTES } from '../../../engine/services/importHar';
 import { importUploaded } from '../../../engine/jobs/importUploaded';
-import { uploadFolder } from '../../../engine/store/store';
+import { storeFault } from '../../../engine/store/faults';
+import { uploadFolder } from '../../../engine/store/uploads';
 import { number, object } from 'yup';
 import { store } from '../../../engine/services/openedStore';
 import { findSite } from '../../../engine/store/sites';
@@ -36,15 +37,11 @@ export const POST = route(async (context) => {
           yield chunk;
         }
       },
-      fs.createWriteStream(file),
-    ).catch((error: unknown) => {
-      if ((error as { code?: string }).code === 'ENOSPC')
-        throw new InputError('The disk is full: nothing was stored.', 'data folder', 'Make room and import it again.');
-      throw error;
-    });
+      fs.createWriteStream(file, { mode: 0o600 }),
+    );
   } catch (error) {
     await fs.promises.rm(file, { force: true });
-    throw error;
+    throw storeFault(error, fileName) ?? error;
   }
   const result = await importUploaded({ file, fileName, siteId });
   return json(result, result.alreadyThere ? 200 : 201);

@@ -1,0 +1,101 @@
+import { createHash, timingSafeEqual } from 'node:crypto';
+
+/** What the gate looks at of a request. */
+export interface Arrival {
+  readonly method: string;
+  /** A header by its name in lower case. */
+  readonly header: (name: string) => string | undefined;
+  /** Address of whoever asks. */
+  readonly address: string;
+}
+
+/** Why a request is turned away. */
+export interface Refusal {
+  readonly status: 401 | 403 | 429;
+  readonly text: string;
+  readonly headers: Readonly<Record<string, string>>;
+}
+
+/** Wrong passwords that an address may send before it has to wait. */
+const FREE_ATTEMPTS = 5;
+const LONGEST_WAIT_S = 300;
+/** After so long without an attempt an address starts afresh. */
+const FORGET_MS = 3_600_000;
+const MOST_ADDRESSES = 10_000;
+
+/**
+ * Stands before every request, files and API alike: a password where one is set, else our own host names only; changes
+ * from our own pages only. Whoever sends wrong passwords waits longer each time.
+ */
+export class Gate {
+  private readonly failures = new Map<string, { times: number; until: number; last: number }>();
+
+  constructor(
+    private readonly password: string | undefined,
+    private readonly now: () => number = Date.now,
+  ) {}
+
+  /** Undefined for a request that may pass. */
+  check(arrival: Arrival): Refusal | undefined {
+    return (
+      (this.password ? this.checkPassword(arrival, this.password) : checkHost(arrival)) ??
+      (['GET', 'HEAD', 'OPTIONS'].includes(arrival.method) || !isThirdParty(arrival)
+        ? undefined
+        : refusal(403, 'Changes are taken from our own pages only.'))
+    );
+  }
+
+  private checkPassword({ header, address }: Arrival, password: string): Refusal | undefined {
+    const known = this.failures.get(address);
+    const waitS = known ? Math.ceil((known.until - this.now()) / 1000) : 0;
+    if (waitS > 0)
+      return refusal(429, `Too many wrong passwords: try again in ${waitS} s.`, { 'retry-after': String(waitS) });
+    const given = /^Basic\s+(\S+)$/i.exec(header('authorization') ?? '')?.[1];
+    if (given !== undefined) {
+      const [, ...rest] = Buffer.from(given, 'base64').toString('utf8').split(':');
+      if (same(rest.join(':'), password)) {
+        this.failures.delete(address);
+        return undefined;
+      }
+      this.noteFailure(address);
+    }
+    return refusal(401, 'A password is needed.', { 'www-authenticate': 'Basic realm="Keen Lens", charset="UTF-8"' });
+  }
+
+  private noteFailure(address: string): void {
+    const now = this.now();
+    const known = this.failures.get(address);
+    const times = known && now - known.last < FORGET_MS ? known.times + 1 : 1;
+    const waitS = times < FREE_ATTEMPTS ? 0 : Math.min(LONGEST_WAIT_S, 2 ** (times - FREE_ATTEMPTS));
+    this.failures.delete(address);
+    this.failures.set(address, { times, until: now + waitS * 1000, last: now });
+    if (this.failures.size > MOST_ADDRESSES) this.failures.delete(this.failures.keys().next().value as string);
+  }
+}
+
+/** A page of somebody else's whose name leads here must not read captures (DNS rebinding). */
+function checkHost({ header }: Arrival): Refusal | undefined {
+  if (/^(localhost|127\.\d+\.\d+\.\d+|\[::1\])(:\d+)?$/i.test(header('host') ?? '')) return undefined;
+  return refusal(403, 'Keen Lens answers on this machine only.');
+}
+
+/** True for a request that another site's page set off (Fetch, Origin header; Fetch Metadata). */
+function isThirdParty({ header }: Arrival): boolean {
+  const site = header('sec-fetch-site');
+  if (site && site !== 'same-origin' && site !== 'none') return true;
+  const origin = header('origin');
+  if (!origin) return false;
+  return !URL.canParse(origin) || new URL(origin).host !== header('host');
+}
+
+const refusal = (status: Refusal['status'], text: string, headers: Record<string, string> = {}): Refusal => ({
+  status,
+  text,
+  headers: { 'content-type': 'text/plain; charset=utf-8', 'cache-control': 'no-store', ...headers },
+});
+
+/** Compares digests, so that neither length nor place of a difference can be measured. */
+function same(a: string, b: string): boolean {
+  const digest = (text: string) => createHash('sha256').update(text).digest();
+  return timingSafeEqual(digest(a), digest(b));
+}

@@ -1,0 +1,49 @@
+// The server of the built application: the gate, then files and pages.
+import http from 'node:http';
+import path from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { log } from '../engine/log';
+import { projectRoot } from '../engine/store/store';
+import { Gate } from './gate';
+
+type Handler = (request: http.IncomingMessage, response: http.ServerResponse) => void | Promise<void>;
+
+process.env.ASTRO_NODE_AUTOSTART = 'disabled';
+process.env.KEEN_LENS_GATED = '1';
+const entry = pathToFileURL(path.join(projectRoot(), 'dist/server/entry.mjs')).href;
+const { handler } = (await import(entry)) as { handler: Handler };
+const gate = new Gate(process.env.KEEN_LENS_PASSWORD || undefined);
+
+const server = http.createServer((request, response) => {
+  const refused = gate.check({
+    method: request.method ?? 'GET',
+    header: (name) => {
+      const value = request.headers[name];
+      return Array.isArray(value) ? value.join(', ') : value;
+    },
+    address: request.socket.remoteAddress ?? '',
+  });
+  if (refused) {
+    response.writeHead(refused.status, refused.headers).end(refused.text);
+    return;
+  }
+  if (!['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE', 'OPTIONS'].includes(request.method ?? '')) {
+    response.writeHead(405, { allow: 'GET, HEAD, POST, PUT, PATCH, DELETE' }).end('This method is not served.');
+    return;
+  }
+  response.setHeader('x-content-type-options', 'nosniff');
+  response.setHeader('referrer-policy', 'no-referrer');
+  response.setHeader('cross-origin-resource-policy', 'same-origin');
+  void handler(request, response);
+});
+server.on('error', (error) => {
+  log.error({ err: error }, 'the server cannot listen');
+  process.exit(1);
+});
+const host = process.env.HOST || '127.0.0.1';
+server.listen(Number(process.env.PORT || 4270), host);
+for (const signal of ['SIGINT', 'SIGTERM'] as const)
+  process.on(signal, () => {
+    server.closeAllConnections();
+    process.exit(0);
+  });
