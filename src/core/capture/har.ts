@@ -34,9 +34,20 @@ export function readHar(input: Uint8Array, fileName = 'file', given: Iterable<st
     if (!(error instanceof JsonSyntaxError)) throw error;
     throw new InputError(error.message, fileName, 'Export it again; a HAR is one JSON document.');
   }
-  const root = new Shape(json.value, '$');
+  try {
+    return readLog(json, secrets);
+  } catch (error) {
+    if (!(error instanceof JsonSyntaxError)) throw error;
+    throw new InputError(error.message, fileName, 'Export it again; a HAR is one JSON document.');
+  }
+}
+
+function readLog(json: JsonBytes, secrets: Secrets): ReadCapture[] {
+  const root = new Shape(json.value, '$', json);
   const log = root.at('log').object('A HAR has a "log" object at the top.');
-  const entries = log.at('entries').array('A HAR lists its requests in log.entries.');
+  const all = log.at('entries').array('A HAR lists its requests in log.entries.');
+  // What stands in an address itself was not loaded from anywhere.
+  const entries = all.filter((e) => !/^(data|blob|about):/i.test(e.at('request').at('url').optionalString() ?? ''));
   if (entries.length === 0) {
     throw new InputError('The HAR holds no requests.', '$.log.entries', 'Record with the page reloading.');
   }
@@ -109,6 +120,19 @@ function cutEverywhere(read: ReadCapture, secrets: Secrets): ReadCapture {
   return { ...read, bodies, capture: summary ? { ...capture, notes: [...capture.notes, summary] } : capture };
 }
 
+/** Characters of a title that are kept. */
+const MOST_TITLE = 1000;
+
+/** A screenshot; undefined, with a note, for what is none. */
+function pictureOf(base64: Uint8Array, notes: string[]): Uint8Array | undefined {
+  try {
+    return decodeBase64(base64);
+  } catch {
+    notes.push('The screenshot in the file is not base64: it was left out.');
+    return undefined;
+  }
+}
+
 /** The page that had begun when an entry without a page of its own was asked for. */
 function pageAt(pages: readonly { id: string; at: number }[], entry: Shape): string | undefined {
   const at = entry.at('startedDateTime').optionalDate();
@@ -176,6 +200,12 @@ function readPage(
     const where = raw[0]?.shape.path ?? '$.log.entries';
     throw new InputError('No page document among the requests.', where, 'Record a page load, not single files.');
   }
+  if (!/^https?:/i.test(document.url))
+    throw new InputError(
+      `The page is "${document.url.slice(0, 60)}": only pages that came over http or https can be examined.`,
+      raw[0]?.shape.path ?? '$.log.entries',
+      'Record the page from its web address.',
+    );
   const lens = part.only ? readPageLens(json, page?.at('_lens')) : undefined;
   // Of several loads in one page, its timings are those of the first.
   const timings = part.first ? page?.at('pageTimings') : undefined;
@@ -207,7 +237,7 @@ function readPage(
   const capture: Capture = {
     page: document.url,
     requested: first.url,
-    title: /^https?:/i.test(title) ? redactUrl(title, secrets) : title,
+    title: (/^https?:/i.test(title) ? redactUrl(title, secrets) : title).slice(0, MOST_TITLE),
     device: conditions.screenWidth < 700 ? 'phone' : 'desktop',
     recordedAt: new Date(origin).toISOString(),
     conditions,
@@ -217,7 +247,7 @@ function readPage(
     observations: lens?.observations,
     notes,
   };
-  const shot = lens?.screenshot ? decodeBase64(json.raw(lens.screenshot)) : undefined;
+  const shot = lens?.screenshot === undefined ? undefined : pictureOf(json.raw(lens.screenshot), notes);
   return { capture, bodies, screenshot: shot };
 }
 

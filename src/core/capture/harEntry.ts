@@ -120,7 +120,7 @@ function readTimings(entry: Shape): { timings: LoadTimings; totalMs: number; neg
 }
 
 function readBody(json: JsonBytes, content: Shape): Uint8Array | undefined {
-  const text = content.at('text').optionalString();
+  const text = content.at('text').optionalLongText();
   if (text === undefined) return undefined;
   const encoding = content.at('encoding').optionalString();
   if (encoding === 'base64') {

@@ -4,10 +4,10 @@
  */
 
 const LONG_FROM = 16 * 1024;
-const MARK = '@long:';
 
 /** A JSON document whose long strings stay in the original bytes. */
 export interface JsonBytes {
+  /** The document; a long string is a short key for `text` and `raw`. */
   readonly value: unknown;
   /** Text of a string value that may have been long; unescaped. */
   text(value: string): string;
@@ -33,6 +33,8 @@ export class JsonSyntaxError extends Error {
  */
 export function parseJsonBytes(input: Uint8Array): JsonBytes {
   const start = input[0] === 0xef && input[1] === 0xbb && input[2] === 0xbf ? 3 : 0;
+  // Nothing in the file can be taken for a key that is made up for this reading.
+  const mark = `@long:${Math.random().toString(36).slice(2)}:`;
   const long: { start: number; end: number }[] = [];
   const decoder = new TextDecoder();
   const parts: string[] = [];
@@ -51,7 +53,7 @@ export function parseJsonBytes(input: Uint8Array): JsonBytes {
     i = endOfString(input, i + 1);
     if (i >= end) break;
     if (i - open > LONG_FROM) {
-      const before = decoder.decode(input.subarray(from, open + 1)) + MARK + long.length;
+      const before = decoder.decode(input.subarray(from, open + 1)) + mark + long.length;
       parts.push(before);
       skeletonLength += before.length;
       long.push({ start: open + 1, end: i });
@@ -67,13 +69,23 @@ export function parseJsonBytes(input: Uint8Array): JsonBytes {
   } catch (error) {
     throw syntaxError(error, input, cuts);
   }
-  const find = (text: string) => (text.startsWith(MARK) ? long[Number(text.slice(MARK.length))] : undefined);
+  const find = (text: string) => (text.startsWith(mark) ? long[Number(text.slice(mark.length))] : undefined);
   return {
     value,
     text(text) {
       const at = find(text);
       if (!at) return text;
-      return JSON.parse(decoder.decode(input.subarray(at.start - 1, at.end + 1))) as string;
+      try {
+        return JSON.parse(decoder.decode(input.subarray(at.start - 1, at.end + 1))) as string;
+      } catch {
+        let line = 1;
+        for (let k = 0; k < at.start; k++) if (input[k] === 0x0a) line++;
+        throw new JsonSyntaxError(
+          `Not valid JSON: a string that JSON does not allow (line ${line}, byte ${at.start}).`,
+          at.start,
+          line,
+        );
+      }
     },
     raw(text) {
       const at = find(text);

@@ -55,7 +55,7 @@ export function readPageLens(json: JsonBytes, shape: Shape | undefined): PageLen
     ttfbMs: shape.at('ttfbMs').optionalCount(),
     cls: shape.at('cls').optionalCount(),
     observations: readObservations(json, shape.at('observations')),
-    screenshot: shape.at('screenshot').optionalString(),
+    screenshot: shape.at('screenshot').optionalLongText(),
     notes: notes.map((n) => n.string('A note is a text.')),
   };
 }
@@ -117,7 +117,7 @@ function readInitiator(shape: Shape): Initiator | undefined {
 
 function readObservations(json: JsonBytes, shape: Shape): Observations | undefined {
   if (shape.optionalValue() === undefined) return undefined;
-  const html = shape.at('renderedHtml').optionalString();
+  const html = shape.at('renderedHtml').optionalLongText();
   return {
     largestPaints: shape.at('largestPaints').optionalArray().map(readPaint),
     pictures: shape.at('pictures').optionalArray().map(readPicture),

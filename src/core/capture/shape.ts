@@ -1,19 +1,22 @@
 import { InputError } from './errors';
+import type { JsonBytes } from './jsonBytes';
 
 /** A view of untrusted JSON that knows its own path, so that every fault can be named. */
 export class Shape {
   constructor(
     private readonly value: unknown,
     readonly path: string,
+    /** The document that this is part of, which may keep long texts aside. */
+    private readonly json?: JsonBytes,
   ) {}
 
   at(key: string): Shape {
     const holder = this.value;
     const inside =
-      holder !== null && typeof holder === 'object' && !Array.isArray(holder)
+      holder !== null && typeof holder === 'object' && !Array.isArray(holder) && Object.hasOwn(holder, key)
         ? (holder as Record<string, unknown>)[key]
         : undefined;
-    return new Shape(inside, `${this.path}.${key}`);
+    return new Shape(inside, `${this.path}.${key}`, this.json);
   }
 
   /** @throws InputError when this is not an object. */
@@ -26,7 +29,7 @@ export class Shape {
   /** @throws InputError when this is not an array. */
   array(rule: string): Shape[] {
     if (!Array.isArray(this.value)) return this.fail('an array', rule);
-    return this.value.map((v, i) => new Shape(v, `${this.path}[${i}]`));
+    return this.value.map((v, i) => new Shape(v, `${this.path}[${i}]`, this.json));
   }
 
   optionalArray(): Shape[] {
@@ -35,7 +38,14 @@ export class Shape {
 
   /** @throws InputError when this is not a string. */
   string(rule: string): string {
-    return typeof this.value === 'string' ? this.value : this.fail('a string', rule);
+    if (typeof this.value !== 'string') return this.fail('a string', rule);
+    return this.json?.text(this.value) ?? this.value;
+  }
+
+  /** A text that may be very long, as the document knows it: for `JsonBytes.text` and `raw`. */
+  optionalLongText(): string | undefined {
+    if (this.value === undefined || this.value === null) return undefined;
+    return typeof this.value === 'string' ? this.value : this.fail('a string', '');
   }
 
   optionalString(): string | undefined {

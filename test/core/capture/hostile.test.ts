@@ -259,3 +259,53 @@ describe('hostile and broken files', () => {
       expect(throughAll(bytesOf(value))).to.equal(1);
     });
 });
+
+describe('core/capture/har: long and strange texts', () => {
+  const read = (loads: Parameters<typeof har>[0]) => readHar(bytesOf(har(loads)), 'strange.har');
+  const long = 'x'.repeat(20_000);
+
+  it('reads an address, a header and a title of 20 kB as what they are', () => {
+    const [capture] = read([
+      { url: PAGE, body: `<!doctype html><title>${long}</title>`, headers: { 'x-long': `a ${long}` } },
+      { url: `${PAGE}a.js?v=${'9,'.repeat(10_000)}`, body: 'let x' },
+    ]);
+    const text = JSON.stringify(capture?.capture);
+    expect(text).not.to.contain('@long');
+    expect(capture?.capture.loads[0]?.responseHeaders.find((h) => h.name === 'x-long')?.value).to.equal(`a ${long}`);
+    expect(capture?.capture.loads[1]?.url.length).to.be.above(20_000);
+  });
+
+  it('does not take a text of the file for a key of its own', () => {
+    const [capture] = read([{ url: PAGE, body: long }, { url: `${PAGE}a.js`, body: '@long:0' }]);
+    expect(Buffer.from(capture?.bodies.get(1) ?? []).toString()).to.equal('@long:0');
+  });
+
+  it('leaves out what stands in an address itself', () => {
+    const [capture] = read([{ url: PAGE, body: 'x' }, { url: `data:image/png;base64,${long}` }]);
+    expect(capture?.capture.loads).to.have.length(1);
+  });
+
+  it('keeps a page whose screenshot is none, and says so', () => {
+    const file = har([{ url: PAGE, body: 'x' }], {}) as { log: { pages: { _lens: { screenshot?: string } }[] } };
+    for (const page of file.log.pages) page._lens.screenshot = '*** no base64 ***';
+    const [capture] = readHar(bytesOf(file), 'strange.har');
+    expect(capture?.screenshot).to.equal(undefined);
+    expect(capture?.capture.notes.join()).to.match(/screenshot.*left out/);
+  });
+
+  for (const url of ['javascript:alert(1)', 'file:///etc/passwd', 'chrome://settings/'])
+    it(`refuses ${url} as a page, with its place`, () => {
+      expect(() => read([{ url, body: '<!doctype html>', mime: 'text/html' }])).to.throw(InputError);
+    });
+
+  it('does not look for properties in the prototype', () => {
+    const file = JSON.stringify(har([{ url: PAGE, body: 'x' }])).replace('"log":', '"__proto__":{"log":1},"log":');
+    expect(readHar(Buffer.from(file))).to.have.length(1);
+    expect(() => readHar(Buffer.from('{"__proto__":{"log":{"entries":[]}}}'))).to.throw(InputError, /log/);
+  });
+
+  it('says where a long text is no JSON', () => {
+    const file = JSON.stringify(har([{ url: PAGE, body: long }])).replace('xxxxxx', 'x\\qxxxx');
+    expect(() => readHar(Buffer.from(file), 'bad.har')).to.throw(InputError, /line 1, byte \d+/);
+  });
+});
