@@ -54,7 +54,7 @@ export function readPageFilter(get: (name: string) => string | null): PageFilter
   const out: Record<string, unknown> = words ? { words } : {};
   for (const name of FILTER_LISTS) {
     let values = (get(name) ?? '').split(',').filter(Boolean);
-    if (name === 'flag') values = values.filter((v) => v in PAGE_FLAGS);
+    if (name === 'flag') values = values.filter((v) => Object.hasOwn(PAGE_FLAGS, v));
     if (values.length > 0) out[name] = values.slice(0, 100);
   }
   return out as PageFilter;

@@ -130,7 +130,7 @@ function feature(name: string, value: CssNode | null, screen: Screen): Verdict {
   const plain = name.replace(/^-webkit-(min-|max-)?device-pixel-ratio$/, '$1resolution');
   const [, bound, base = ''] = /^(min-|max-)?(.+)$/.exec(plain) ?? [];
   const word = value?.type === 'Identifier' ? value.name.toLowerCase() : undefined;
-  if (base in FIXED) {
+  if (Object.hasOwn(FIXED, base)) {
     const own = FIXED[base];
     if (own === undefined) return undefined;
     return value === null
@@ -201,7 +201,7 @@ function actualOf(name: string, screen: Screen): number | undefined | false {
     case 'resolution':
       return screen.density;
     default:
-      return NUMBERS[name] ?? false;
+      return Object.hasOwn(NUMBERS, name) ? NUMBERS[name] : false;
   }
 }
 

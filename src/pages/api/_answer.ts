@@ -90,11 +90,25 @@ export function query<T extends AnyObject>(context: APIContext, schema: ObjectSc
 export async function body<T extends AnyObject>(context: APIContext, schema: ObjectSchema<T>): Promise<T> {
   let value: unknown;
   try {
-    value = await context.request.json();
+    value = JSON.parse(await context.request.text(), withoutPrototype);
   } catch {
     throw new InputError('The request has no JSON in it.', 'request body', 'Send a JSON object.');
   }
-  return (await schema.validate(value, { stripUnknown: true })) as T;
+  if (value === null || typeof value !== 'object' || Array.isArray(value))
+    throw new InputError('The request holds no JSON object.', 'request body', 'Send a JSON object.');
+  try {
+    return (await schema.validate(value, { stripUnknown: true })) as T;
+  } catch (error) {
+    // A schema that trims or lowers a text does so before it has looked whether it is one.
+    if (error instanceof TypeError)
+      throw new InputError('A field holds something of another kind.', 'request body', 'See docs/api.md.');
+    throw error;
+  }
+}
+
+/** Leaves out what would stand for an object's prototype instead of a property. */
+function withoutPrototype(key: string, value: unknown): unknown {
+  return key === '__proto__' || key === 'constructor' || key === 'prototype' ? undefined : value;
 }
 
 /** A path parameter that is a row number; NaN becomes 0, which no row has. */

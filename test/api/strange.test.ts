@@ -1,0 +1,168 @@
+import { expect } from 'chai';
+import fs from 'node:fs';
+import http from 'node:http';
+import path from 'node:path';
+import { projectRoot } from '../../src/engine/store/store';
+import { har, PAGE } from '../fixtures/har';
+import { startServer, type TestServer } from '../fixtures/server';
+
+/** The addresses of all API routes, with something in the place of each parameter. */
+function routes(parameter: string): string[] {
+  const folder = path.join(projectRoot(), 'src/pages/api');
+  const files = fs.readdirSync(folder, { recursive: true, encoding: 'utf8' });
+  return files
+    .filter((f) => f.endsWith('.ts') && !path.basename(f).startsWith('_'))
+    .map((f) => '/api/' + f.replace(/(\/?index)?\.ts$/, '').replace(/\[[^\]]+\]/g, encodeURIComponent(parameter)));
+}
+
+/** Streams of events have no end of their own. */
+const endless = (route: string) => /events/.test(route);
+
+describe('api: strange requests', () => {
+  let server: TestServer;
+  before(async () => {
+    server = await startServer();
+    const answer = await fetch(`${server.url}/api/captures`, {
+      method: 'POST',
+      headers: { 'x-file-name': 'page.har' },
+      body: Buffer.from(
+        JSON.stringify(
+          har([{ url: PAGE, body: '<!doctype html><title>Fern</title><img src="http://a.example/x.png">' }]),
+        ),
+      ),
+    });
+    expect(answer.status).to.equal(201);
+  });
+  after(() => server.stop());
+
+  const send = async (method: string, route: string, body?: string): Promise<{ status: number; text: string }> => {
+    const answer = await fetch(server.url + route, {
+      method,
+      body,
+      headers: body === undefined ? {} : { 'content-type': 'application/json' },
+    });
+    return { status: answer.status, text: await answer.text() };
+  };
+
+  /** Everything but a fault of ours; an error says what, where and what next. */
+  const expectAnswer = (what: string, { status, text }: { status: number; text: string }) => {
+    expect(status, `${what}: ${text.slice(0, 300)}`).to.be.below(500);
+    // An address that cannot be decoded is refused before it reaches a route.
+    if (status === 400 && text !== 'Bad request.') expect(JSON.parse(text), what).to.have.nested.property('error.next');
+  };
+
+  const VALUES = [
+    '__proto__',
+    'constructor',
+    'toString',
+    '-1',
+    '1e99',
+    'NaN',
+    '%00',
+    '../../etc/passwd',
+    'ü'.repeat(300),
+    '',
+  ];
+  const NAMES =
+    'flag sort filter search device visitor page site sweep concern harm check cause folder template host muted state status type kind order offset limit format column against fix scope plan target ids url'.split(
+      ' ',
+    );
+
+  for (const parameter of ['1', '0', '__proto__', '9999999999999999'])
+    it(`answers reads of ${parameter} with no fault of its own`, async () => {
+      for (const route of routes(parameter)) {
+        if (endless(route)) continue;
+        expectAnswer(route, await send('GET', route));
+      }
+    });
+
+  it('answers reads with any value of any parameter', async () => {
+    for (const route of routes('1')) {
+      if (endless(route)) continue;
+      for (const value of VALUES) {
+        const query = NAMES.map((name) => `${name}=${encodeURIComponent(value)}`).join('&');
+        expectAnswer(`${route}?…=${value}`, await send('GET', `${route}?${query}`));
+      }
+      expectAnswer(`${route}?__proto__`, await send('GET', `${route}?__proto__=1&constructor[x]=1&%E0%A4%A`));
+    }
+  });
+
+  it('answers changes with any body', async () => {
+    const bodies = [
+      '',
+      '{',
+      'null',
+      '[]',
+      '"x"',
+      '{"__proto__":{"a":1}}',
+      '{"constructor":{"prototype":{"a":1}}}',
+      '{"name":{"__proto__":1},"home":["__proto__"],"settings":null,"urls":"__proto__","visitor":"__proto__","fixes":{},"limits":{"__proto__":{"x":1}},"state":"__proto__"}',
+      JSON.stringify({ name: 'x'.repeat(100_000), home: `https://${'a'.repeat(3000)}.example/` }),
+      '['.repeat(5000),
+    ];
+    for (const route of routes('1').filter((r) => !/\/(demo|captures)$/.test(r)))
+      for (const method of ['POST', 'PUT', 'PATCH'])
+        for (const body of bodies)
+          expectAnswer(`${method} ${route} ${body.slice(0, 40)}`, await send(method, route, body));
+  });
+
+  it('does not serve methods that nobody needs', async () => {
+    for (const method of ['TRACE', 'CONNECT', 'PROPFIND', 'LINK']) {
+      const status = await new Promise<number | undefined>((done) => {
+        const request = http.request(`${server.url}/api/sites`, { method }, (answer) => {
+          answer.resume();
+          done(answer.statusCode);
+        });
+        request.on('connect', (answer) => done(answer.statusCode));
+        request.on('error', () => done(undefined));
+        request.end();
+      });
+      expect(status ?? 405, method).to.equal(405);
+    }
+  });
+
+  it('names what an upload is, and keeps none that failed', async () => {
+    for (const [bytes, what] of [
+      [Buffer.alloc(0), /file/],
+      [Buffer.from('%PDF-1.7'), /PDF/],
+      [Buffer.from('{"log":'), /ends in the middle/],
+      [Buffer.from([0x1f, 0x8b, 1, 2, 3]), /unpacked/],
+    ] as const) {
+      const answer = await fetch(`${server.url}/api/captures`, { method: 'POST', body: bytes });
+      expect(answer.status).to.equal(400);
+      expect(((await answer.json()) as { error: { what: string } }).error.what).to.match(what);
+    }
+    const uploads = path.join(server.data, 'uploads');
+    expect(fs.existsSync(uploads) ? fs.readdirSync(uploads) : []).to.deep.equal([]);
+  });
+
+  it('says that another server has the folder', async () => {
+    const second = await startServer({ KEEN_LENS_DATA: server.data });
+    try {
+      const answer = await fetch(`${second.url}/api/health`);
+      expect(answer.status).to.equal(503);
+      const { error } = (await answer.json()) as { error: { what: string; next: string } };
+      expect(error.what).to.contain(`at port ${new URL(server.url).port}`);
+      const page = await fetch(second.url);
+      expect([page.status, await page.text()]).to.satisfy(
+        ([status, text]: [number, string]) => status === 503 && text.includes('Another Keen Lens'),
+      );
+    } finally {
+      await second.stop();
+    }
+    expect((await fetch(`${server.url}/api/health`)).status).to.equal(200);
+  });
+
+  it('keeps files behind the password too', async () => {
+    const locked = await startServer({ KEEN_LENS_PASSWORD: 'fern' });
+    try {
+      const asset = fs.readdirSync(path.join(projectRoot(), 'dist/client/_astro'))[0] ?? '';
+      const status = async (headers: Record<string, string>) =>
+        (await fetch(`${locked.url}/_astro/${asset}`, { headers })).status;
+      const right = { authorization: `Basic ${Buffer.from('x:fern').toString('base64')}` };
+      expect([await status({}), await status(right)]).to.deep.equal([401, 200]);
+    } finally {
+      await locked.stop();
+    }
+  });
+});
