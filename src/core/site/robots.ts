@@ -1,4 +1,4 @@
-import robotsParser from 'robots-parser';
+import { compileRobots } from './robotsRules';
 import { ROBOTS_NAME } from './settings';
 import { resolveUrl } from '../capture/url';
 
@@ -14,14 +14,13 @@ export interface Robots {
   readonly delayS?: number;
 }
 
-/** Reads a robots.txt; at most 500 KiB of it count (RFC 9309, section 2.5). */
+/** Octets of a robots.txt that count (RFC 9309, section 2.5). */
+export const MAX_ROBOTS_BYTES = 512_000;
+
+/** Reads a robots.txt. */
 export function readRobots(url: string, text: string): Robots {
-  const parsed = robotsParser(url, text.slice(0, 512_000));
-  return {
-    allows: (page) => parsed.isAllowed(page, ROBOTS_NAME) ?? true,
-    sitemaps: parsed.getSitemaps().flatMap((s) => resolveUrl(s, url) ?? []),
-    delayS: parsed.getCrawlDelay(ROBOTS_NAME),
-  };
+  const rules = compileRobots(text.slice(0, MAX_ROBOTS_BYTES), ROBOTS_NAME);
+  return { ...rules, sitemaps: rules.sitemaps.flatMap((s) => resolveUrl(s, url) ?? []) };
 }
 
 /**

@@ -2,6 +2,7 @@ import { decodeText } from '../../core/capture/decodeText';
 import { performance } from 'node:perf_hooks';
 import { request, type Agent } from 'undici';
 import type { SweepSettings } from '../../core/site/settings';
+import { MAX_ROBOTS_BYTES } from '../../core/site/robots';
 import { RefusedAddressError } from '../net/guard';
 import { crawlAgent } from './connector';
 import { BombError, undoCoding } from './undoCoding';
@@ -39,8 +40,8 @@ export class FetchError extends Error {
   }
 }
 
-/** Which bodies are read: `page` HTML only, `text` anything (robots.txt, sitemaps), `none` none. */
-export type WantedBody = 'page' | 'text' | 'none';
+/** Which bodies are read: `page` HTML only, `text` anything (sitemaps), `robots` what counts of it, `none` none. */
+export type WantedBody = 'page' | 'text' | 'robots' | 'none';
 
 /** Asks for pages over kept-alive connections, with bounds on time and size. */
 export class CrawlClient {
@@ -95,7 +96,7 @@ export class CrawlClient {
       const headers = joinHeaders(answer.headers);
       const notes: string[] = [];
       const type = headers['content-type'] ?? '';
-      const reads = want === 'text' || (want === 'page' && readsAsPage(type));
+      const reads = want === 'text' || want === 'robots' || (want === 'page' && readsAsPage(type));
       const stated = Number(headers['content-length'] ?? NaN);
       if (!reads) {
         const small = stated <= 65_536;
@@ -110,7 +111,12 @@ export class CrawlClient {
           notes,
         };
       }
-      const { body, whole } = await this.read(answer.body, timeout.signal, notes);
+      const { body, whole } = await this.read(
+        answer.body,
+        timeout.signal,
+        notes,
+        want === 'robots' ? MAX_ROBOTS_BYTES : MAX_BODY_BYTES,
+      );
       const totalMs = performance.now() - started;
       const decoded = unpack(body, headers['content-encoding'] ?? '', whole, notes);
       const gz = want === 'text' && decoded[0] === 0x1f && decoded[1] === 0x8b;
@@ -142,6 +148,7 @@ export class CrawlClient {
     body: AsyncIterable<Buffer> & { destroy(): void },
     signal: AbortSignal,
     notes: string[],
+    most: number,
   ): Promise<{ body: Buffer; whole: boolean }> {
     const chunks: Buffer[] = [];
     let size = 0;
@@ -149,8 +156,10 @@ export class CrawlClient {
       for await (const chunk of body) {
         size += chunk.length;
         chunks.push(chunk);
-        if (size > MAX_BODY_BYTES) {
-          notes.push(`The answer is longer than ${MAX_BODY_BYTES / 1048576} MB: the rest was not read.`);
+        if (size > most) {
+          notes.push(
+            `The answer is longer than ${Math.round(most / 1000).toLocaleString('en-GB')} kB: the rest was not read.`,
+          );
           body.destroy();
           return { body: Buffer.concat(chunks), whole: false };
         }

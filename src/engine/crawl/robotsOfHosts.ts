@@ -36,7 +36,7 @@ export class RobotsOfHosts {
 
   private async ask(origin: string): Promise<Robots> {
     const asked = `${origin}/robots.txt`;
-    const { end, fault } = await followRedirects(this.client, asked, 'text', this.signal, MOST_REDIRECTS);
+    const { end, fault } = await followRedirects(this.client, asked, 'robots', this.signal, MOST_REDIRECTS);
     if (fault?.kind === 'failed') {
       const { host } = new URL(origin);
       this.onFault(fault.url, `${host} could not be asked: ${fault.message}.`);

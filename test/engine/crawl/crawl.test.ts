@@ -265,4 +265,85 @@ describe('engine/crawl', () => {
     expect(await done()).to.equal(151);
     await store.destroy();
   });
+
+  it('reads as much of a robots.txt as counts, however long it is', async () => {
+    const rules = Buffer.from(`User-agent: *\nDisallow: /shut\n${'Disallow: /*a*b*c*d*e$\n'.repeat(60_000)}`);
+    const { paths, page } = await sweep(
+      {
+        '/': linking('/open', '/shut'),
+        '/open': linking(),
+        '/robots.txt': {
+          with: (response) => {
+            response.writeHead(200, { 'content-type': 'text/plain' });
+            const more = () => {
+              while (response.write(rules));
+              response.once('drain', more);
+            };
+            more();
+          },
+        },
+      },
+      () => ({ obeyRobots: true }),
+    );
+    expect(paths).to.deep.equal(['/', '/open', '/shut']);
+    expect(page('/open').status).to.equal(200);
+    expect(page('/shut').why).to.match(/robots\.txt/);
+  });
+
+  it('gives up a server that sends its answer a byte at a time', async () => {
+    const drip = (response: import('node:http').ServerResponse, head: boolean) => {
+      const text = head ? 'HTTP/1.1 200 OK\r\nx-long: ' : 'HTTP/1.1 200 OK\r\ncontent-type: text/html\r\n\r\n<p>';
+      response.socket?.write(text);
+      const timer = setInterval(() => response.socket?.write('x'), 50);
+      response.on('close', () => clearInterval(timer));
+    };
+    const { page } = await sweep(
+      {
+        '/': linking('/head', '/body'),
+        '/head': { with: (response) => drip(response, true) },
+        '/body': { with: (response) => drip(response, false) },
+      },
+      () => ({}),
+      { maxAnswerMs: 600 },
+    );
+    expect(page('/head')).to.include({ state: 'failed' });
+    expect(page('/head').why).to.match(/no answer within/);
+    expect(page('/body')).to.include({ state: 'done', status: 200 });
+  });
+
+  it('keeps the address of no secret, and asks for it all the same, also when it goes on', async () => {
+    const secret = 'Fern4711Hollow';
+    const asked: string[] = [];
+    const answers: Record<string, Answer> = {
+      '/': linking(`/in?authToken=${secret}`, `/reset/${secret}0815`, `/gone?ticket=${secret}`),
+      [`/in?authToken=${secret}`]: `<title>by ${secret}</title>` + linking('/after'),
+      [`/reset/${secret}0815`]: linking(),
+      [`/gone?ticket=${secret}`]: { status: 302, headers: { location: `https://other.example/?code=${secret}` } },
+      '/after': linking(),
+    };
+    const { store, rows, sweepId } = await sweep(answers, () => ({
+      headers: [{ name: 'X-Garden', value: 'Moss0815Bank' }],
+    }));
+    asked.push(...(site?.asked ?? []));
+    expect(asked).to.include.members([`/in?authToken=${secret}`, `/reset/${secret}0815`, `/gone?ticket=${secret}`]);
+    const origin = (site?.home ?? '').slice(0, -1);
+    expect(rows.map((r) => r.url.replace(origin, '')).sort()).to.deep.equal([
+      '/',
+      '/after',
+      '/gone?ticket=cut',
+      '/in?authToken=cut',
+      '/reset/cut',
+    ]);
+    for (const table of ['pages', 'links', 'mentions', 'sweep_notes', 'sweeps'] as const) {
+      const all = JSON.stringify(await store.selectFrom(table).selectAll().execute());
+      for (const text of [secret, 'Moss0815Bank']) expect(all, table).not.to.contain(text);
+    }
+    // What waits is asked for by its whole address after an interruption too.
+    asked.length = 0;
+    if (site) site.asked.length = 0;
+    await store.updateTable('pages').set({ state: 'waiting' }).where('url', 'like', '%/in?%').execute();
+    await crawl(store, sweepId, fastSettings(site?.home ?? '', { sitemaps: false }), { control: new Control() });
+    expect(site?.asked.filter((p) => p !== '/robots.txt')).to.deep.equal([`/in?authToken=${secret}`]);
+    await store.destroy();
+  });
 });
