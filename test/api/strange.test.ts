@@ -136,6 +136,40 @@ describe('api: strange requests', () => {
     expect(fs.existsSync(uploads) ? fs.readdirSync(uploads) : []).to.deep.equal([]);
   });
 
+  it('ends a costly import at once when it is cancelled, and keeps nothing of it', async () => {
+    const costly = `<!doctype html><title>Costly</title>${'<p>hello <b>x</b> <img src="/a.png">'.repeat(100_000)}`;
+    const upload = fetch(`${server.url}/api/captures`, {
+      method: 'POST',
+      headers: { 'x-file-name': 'costly.har' },
+      body: Buffer.from(JSON.stringify(har([{ url: `${PAGE}costly`, body: costly }]))),
+    });
+    interface Job {
+      readonly id: number;
+      readonly state: string;
+      readonly title: string;
+      readonly phase: string | null;
+    }
+    const find = async (): Promise<Job | undefined> =>
+      ((await (await fetch(`${server.url}/api/jobs`)).json()) as { jobs: Job[] }).jobs.find((j) => j.title.includes('costly'));
+    let job = await find();
+    while (job?.phase !== 'examining') job = await find();
+    await send('POST', `/api/jobs/${job.id}`, '{"action":"cancel"}');
+    const answer = await upload;
+    expect([answer.status, await answer.text()]).to.satisfy(
+      ([status, text]: [number, string]) => status === 400 && text.includes('cancelled'),
+    );
+    expect((await find())?.state).to.equal('cancelled');
+    const sites = (await (await fetch(`${server.url}/api/sites`)).json()) as { captures?: number }[];
+    expect(JSON.stringify(sites)).not.to.contain('costly');
+    expect(fs.readdirSync(path.join(server.data, 'uploads'))).to.deep.equal([]);
+    // Its lane is free again.
+    const next = await fetch(`${server.url}/api/captures`, {
+      method: 'POST',
+      body: Buffer.from(JSON.stringify(har([{ url: `${PAGE}next`, body: '<!doctype html><p>next' }]))),
+    });
+    expect(next.status).to.equal(201);
+  });
+
   it('says that another server has the folder', async () => {
     const second = await startServer({ KEEN_LENS_DATA: server.data });
     try {

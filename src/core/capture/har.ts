@@ -9,7 +9,9 @@ import { InputError } from './errors';
 import { JsonSyntaxError, parseJsonBytes, type JsonBytes } from './jsonBytes';
 import { readPageLens } from './lens';
 import { redactContent, redactUrl, Secrets } from './redact';
+import { unreadNote } from '../source/readable';
 import { Shape } from './shape';
+import { fileName } from './url';
 
 /** What one HAR page became: the capture and its bodies by load index. */
 export interface ReadCapture {
@@ -116,8 +118,13 @@ function cutEverywhere(read: ReadCapture, secrets: Secrets): ReadCapture {
     { ...plain, observations: observations && { ...observations, renderedHtml: renderedCut } },
     'content',
   );
-  const summary = secrets.summary();
-  return { ...read, bodies, capture: summary ? { ...capture, notes: [...capture.notes, summary] } : capture };
+  const more = [
+    secrets.summary(),
+    ...decoded.map(({ load, text }) =>
+      /^(document|frame|style)$/.test(load.kind) ? unreadNote(fileName(load.url), text) : undefined,
+    ),
+  ].filter((note) => note !== undefined);
+  return { ...read, bodies, capture: { ...capture, notes: [...capture.notes, ...more] } };
 }
 
 /** Characters of a title that are kept. */

@@ -33,8 +33,7 @@ export class JsonSyntaxError extends Error {
  */
 export function parseJsonBytes(input: Uint8Array): JsonBytes {
   const start = input[0] === 0xef && input[1] === 0xbb && input[2] === 0xbf ? 3 : 0;
-  // Nothing in the file can be taken for a key that is made up for this reading.
-  const mark = `@long:${Math.random().toString(36).slice(2)}:`;
+  const mark = `@long:${digest(input).toString(36)}:`;
   const long: { start: number; end: number }[] = [];
   const decoder = new TextDecoder();
   const parts: string[] = [];
@@ -92,6 +91,14 @@ export function parseJsonBytes(input: Uint8Array): JsonBytes {
       return at ? input.subarray(at.start, at.end) : new TextEncoder().encode(text);
     },
   };
+}
+
+/** A number from the whole of a file (FNV-1a over up to 64 Ki of its bytes): no text in it happens to hold its own. */
+function digest(input: Uint8Array): number {
+  const step = Math.max(1, Math.floor(input.length / 65_536));
+  let hash = 0x811c9dc5 ^ input.length;
+  for (let i = 0; i < input.length; i += step) hash = Math.imul(hash ^ (input[i] ?? 0), 0x01000193);
+  return hash >>> 0;
 }
 
 function endOfString(input: Uint8Array, from: number): number {

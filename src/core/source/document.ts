@@ -1,5 +1,6 @@
 import { parse, type DefaultTreeAdapterTypes } from 'parse5';
 import { resolveUrl } from '../capture/url';
+import { readablePart } from './readable';
 
 /** One element of the source as served, in document order. Offsets are UTF-16 positions in the text. */
 export interface SourceElement {
@@ -78,11 +79,11 @@ const TEXT_TAGS = new Set(['style', 'script', 'title', 'h1', 'h2', 'p']);
 
 /**
  * Parses HTML as a browser would (HTML Standard, section 13.2, by parse5) and lists its elements
- * with their places. Elements that the parser adds by itself (an absent html or head) have no place: they stand in
+ * with their places, as far as a text is read at all. Elements that the parser adds by itself (an absent html or head) have no place: they stand in
  * `implied`. Nesting deeper than 1,000 levels is cut.
  */
 export function parseDocument(text: string, url: string): SourceDocument {
-  const root = parse(text, { sourceCodeLocationInfo: true, scriptingEnabled: true });
+  const root = parse(readablePart(text), { sourceCodeLocationInfo: true, scriptingEnabled: true });
   const elements: SourceElement[] = [];
   const implied: SourceElement[] = [];
   const byPath = new Map<string, SourceElement>();

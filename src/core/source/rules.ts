@@ -2,6 +2,7 @@ import { generate, tokenize, tokenNames, type CssNode, type Declaration } from '
 import { rememberByText } from '../remember';
 import { mediaMatches, type Screen } from './media';
 import { parseCss } from './parseCss';
+import { MOST_CHARACTERS } from './readable';
 import { splitList } from './selectors';
 
 /** One style rule, with its offsets in the text of its sheet. */
@@ -51,7 +52,7 @@ function parseRules(css: string): SheetRules {
   const rules: StyleRule[] = [];
   const named: NamedRule[] = [];
   try {
-    const sheet = parseCss(css, READ);
+    const sheet = parseCss(css.slice(0, MOST_CHARACTERS), READ);
     if (sheet.type === 'StyleSheet') readBlock(sheet.children, { media: [], parent: undefined }, { css, rules, named });
     return { rules, named };
   } catch {

@@ -7,6 +7,9 @@ import { robotsDirectives } from '../../core/site/robots';
 import type { Visit, VisitLink } from '../store/crawlPages';
 import type { Fetched } from './client';
 
+/** Links that are taken of one page. */
+const MOST_LINKS = 50_000;
+
 /** Headers whose values are kept: cache, security, and what the answer says of itself. */
 const KEPT_HEADERS = new Set([
   'age',
@@ -70,7 +73,9 @@ export function visitOf(
   const refresh = facts?.refresh && sameAddress(facts.refresh.url, page.url) ? undefined : facts?.refresh;
   const allNofollow = robots.includes('nofollow');
   const links: VisitLink[] = [];
-  for (const l of facts?.links ?? []) {
+  const all = facts?.links ?? [];
+  const taken = all.slice(0, MOST_LINKS);
+  for (const l of taken) {
     const nofollow = allNofollow || l.rel.includes('nofollow');
     const to = context.judge(l.raw, facts?.baseUrl ?? page.url, nofollow, page.url);
     if (!to) continue;
@@ -110,7 +115,13 @@ export function visitOf(
       headers: Object.fromEntries(headers.map((h) => [h.name, h.value])),
       hreflang: (facts?.hreflang ?? []).map((h) => ({ ...h, url: redactUrl(h.url, secrets) })),
       charset: answer.charset,
-      notes: answer.notes,
+      notes:
+        all.length > taken.length
+          ? [
+              ...answer.notes,
+              `It has ${all.length.toLocaleString('en-GB')} links: the first ${MOST_LINKS.toLocaleString('en-GB')} were taken.`,
+            ]
+          : answer.notes,
     },
     links,
     mentions: (facts?.mentions ?? []).map((m) => ({ ...m, url: redactUrl(m.url, secrets), own: context.own(m.url) })),

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import path from 'node:path';
 import { Piscina } from 'piscina';
+import { InputError } from '../../core/capture/errors';
 import { log } from '../log';
 import { store } from '../services/openedStore';
 import { endJob, findJob, nextJobs, releaseJob, runningJobs } from '../store/jobs';
@@ -15,8 +16,13 @@ const TICK_MS = 500;
 /** Names this process as the owner of jobs. */
 export const OWNER = `${process.pid}:${randomUUID().slice(0, 8)}`;
 
-/** Jobs that run in threads of this process. */
-const own = new Set<number>();
+/** How long a thread may work without a sign of life, in ms: its work is then broken off and its lane free again. */
+const SILENT_MS = 180_000;
+/** How long a thread that was asked to stop may go on, in ms. */
+const STOP_MS = 1500;
+
+/** Jobs that run in threads of this process, and how to end the thread of each. */
+const own = new Map<number, AbortController>();
 /** One thread a lane, ended when it has had nothing to do for a while. */
 const pools = new Map<string, Piscina<JobTask>>();
 let timer: NodeJS.Timeout | undefined;
@@ -38,21 +44,46 @@ export function tick(): Promise<void> {
 
 async function look(db: Store): Promise<void> {
   for (const job of await runningJobs(db)) {
-    if (own.has(job.id) || !isGone(job.owner, job.beatAt)) continue;
+    const thread = own.get(job.id);
+    if (thread) endSilent(thread, job);
+    if (thread || !isGone(job.owner, job.beatAt)) continue;
     log.info({ job: job.id }, 'a job was interrupted: it resumes');
     await releaseJob(db, job.id);
   }
   for (const job of await nextJobs(db)) if (!own.has(job.id)) start(db, job);
 }
 
+/** A thread that is busy with one thing sees neither the clock nor a cancel: it is ended from here. */
+function endSilent(thread: AbortController, job: { id: number; beatAt: number | null; wanted: string | null }): void {
+  const silentMs = Date.now() - (job.beatAt ?? Date.now());
+  if (silentMs > SILENT_MS) thread.abort(new TakesTooLong());
+  else if (job.wanted === 'cancel' && silentMs > STOP_MS) thread.abort(new Cancelled());
+}
+
+class TakesTooLong extends InputError {
+  constructor() {
+    super(
+      `It took longer than ${SILENT_MS / 60_000} minutes without an end, and was broken off.`,
+      'this job',
+      'A file or page of it is too costly to examine: leave it out, and try again.',
+    );
+  }
+}
+
+class Cancelled extends Error {}
+
 function start(db: Store, job: Pick<JobTask, 'id' | 'kind'>): void {
-  own.add(job.id);
+  const thread = new AbortController();
+  own.set(job.id, thread);
   poolOf(laneOf(job.kind))
-    .run({ data: dataFolder(), id: job.id, kind: job.kind, owner: OWNER })
-    .catch((error: unknown) => {
-      log.error({ err: error, job: job.id }, 'the thread of a job ended');
-      return failed(db, job.id, error);
+    .run({ data: dataFolder(), id: job.id, kind: job.kind, owner: OWNER }, { signal: thread.signal })
+    .catch(async (error: unknown) => {
+      const reason: unknown = thread.signal.aborted ? thread.signal.reason : error;
+      if (reason instanceof Cancelled) return endJob(db, job.id, 'cancelled');
+      log.error({ err: reason, job: job.id }, 'the thread of a job ended');
+      return failed(db, job.id, reason);
     })
+    .catch((err: unknown) => log.warn({ err, job: job.id }, 'the end of a job could not be stored'))
     .finally(() => {
       own.delete(job.id);
       void tick();

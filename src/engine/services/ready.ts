@@ -6,7 +6,7 @@ import { startRunner } from '../jobs/runner';
 import { log } from '../log';
 import { storeFault } from '../store/faults';
 import { claimFolder } from '../store/serverLock';
-import { DATABASE, dataFolder, type Store } from '../store/store';
+import { DATABASE, dataFolder, TEMP, type Store } from '../store/store';
 import { removeStrayUploads } from '../store/uploads';
 import { store } from './openedStore';
 
@@ -47,6 +47,7 @@ async function start(): Promise<undefined> {
   await claimFolder(folder, Number(process.env.PORT) || 0);
   await check(db, path.join(folder, DATABASE));
   await removeStrayUploads(db, folder);
+  fs.rmSync(path.join(folder, TEMP), { recursive: true, force: true });
   startRunner();
   return undefined;
 }

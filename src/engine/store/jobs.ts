@@ -163,9 +163,15 @@ export async function nextJobs(store: Store): Promise<{ id: number; kind: JobKin
   return out;
 }
 
-/** Running jobs with the process that has them. */
-export function runningJobs(store: Store): Promise<{ id: number; owner: string | null; beatAt: number | null }[]> {
-  return store.selectFrom('jobs').select(['id', 'owner', 'beat_at as beatAt']).where('state', '=', 'running').execute();
+/** Running jobs with the process that has them, and what was asked of them. */
+export function runningJobs(
+  store: Store,
+): Promise<{ id: number; owner: string | null; beatAt: number | null; wanted: 'pause' | 'cancel' | null }[]> {
+  return store
+    .selectFrom('jobs')
+    .select(['id', 'owner', 'beat_at as beatAt', 'wanted'])
+    .where('state', '=', 'running')
+    .execute();
 }
 
 /** A job whose process is gone waits for the next one; one that was asked to pause is paused. */

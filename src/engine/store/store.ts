@@ -25,6 +25,9 @@ const MIGRATIONS = {
   '006-sealed': sealed,
 };
 
+/** Name of the folder for what a browser needs while it runs, in the data folder. */
+export const TEMP = 'tmp';
+
 /** Name of the database in its data folder. */
 export const DATABASE = 'keen-lens.db';
 
