@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import type { ServerResponse } from 'node:http';
 import path from 'node:path';
 import zlib from 'node:zlib';
 import type { SweepSettings } from '../../../src/core/site/settings';
@@ -291,7 +292,7 @@ describe('engine/crawl', () => {
   });
 
   it('gives up a server that sends its answer a byte at a time', async () => {
-    const drip = (response: import('node:http').ServerResponse, head: boolean) => {
+    const drip = (response: ServerResponse, head: boolean) => {
       const text = head ? 'HTTP/1.1 200 OK\r\nx-long: ' : 'HTTP/1.1 200 OK\r\ncontent-type: text/html\r\n\r\n<p>';
       response.socket?.write(text);
       const timer = setInterval(() => response.socket?.write('x'), 50);
