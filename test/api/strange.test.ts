@@ -150,7 +150,9 @@ describe('api: strange requests', () => {
       readonly phase: string | null;
     }
     const find = async (): Promise<Job | undefined> =>
-      ((await (await fetch(`${server.url}/api/jobs`)).json()) as { jobs: Job[] }).jobs.find((j) => j.title.includes('costly'));
+      ((await (await fetch(`${server.url}/api/jobs`)).json()) as { jobs: Job[] }).jobs.find((j) =>
+        j.title.includes('costly'),
+      );
     let job = await find();
     while (job?.phase !== 'examining') job = await find();
     await send('POST', `/api/jobs/${job.id}`, '{"action":"cancel"}');

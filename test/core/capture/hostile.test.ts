@@ -276,7 +276,10 @@ describe('core/capture/har: long and strange texts', () => {
   });
 
   it('does not take a text of the file for a key of its own', () => {
-    const [capture] = read([{ url: PAGE, body: long }, { url: `${PAGE}a.js`, body: '@long:0' }]);
+    const [capture] = read([
+      { url: PAGE, body: long },
+      { url: `${PAGE}a.js`, body: '@long:0' },
+    ]);
     expect(Buffer.from(capture?.bodies.get(1) ?? []).toString()).to.equal('@long:0');
   });
 
