@@ -1,21 +1,35 @@
-/** `npm run bench:crash [-- --kills N]`: kills sweeps at many moments and says what was lost. */
+/**
+ * `npm run bench:crash [-- --kills N]`: kills sweeps, imports, examinations, recordings and migrations at many moments,
+ * lets each go on, and says what was lost or left.
+ */
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
 import { machine } from '../machine';
+import { killJobs, WORK } from './killedJobs';
 import { killSweeps } from './killedSweeps';
 
-const { values } = parseArgs({ options: { kills: { type: 'string', default: '20' } } });
+const { values } = parseArgs({ options: { kills: { type: 'string', default: '200' } } });
 const kills = Number(values.kills);
-const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'keen-lens-crash-'));
+// A short folder: a browser makes sockets in it.
+const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'kl-'));
 // Side by side, each of a site of its own: starting a process is most of the work.
-const lanes = await Promise.all(['x', 'xx'].map((name) => killSweeps(folder, Math.ceil(kills / 2), name)));
+const sweeps = await Promise.all(['x', 'xx'].map((name) => killSweeps(folder, Math.ceil(kills / 2), name)));
+const rows = [
+  {
+    work: 'sweep',
+    kills: sweeps.reduce((n, s) => n + s.kills, 0),
+    inTheMiddle: sweeps.reduce((n, s) => n + s.kills, 0),
+    faults: sweeps.flatMap((s) => s.faults),
+  },
+  ...(await Promise.all(WORK.map((work) => killJobs(work, kills, folder)))),
+];
 fs.rmSync(folder, { recursive: true, force: true });
-const faults = lanes.flatMap((l) => l.faults);
-console.log(`Killed sweeps (${machine()})\n`);
-console.log('| Kills | Sweeps that ended after them | Lost or doubled |\n|---|---|---|');
-console.log(
-  `| ${lanes.reduce((n, l) => n + l.kills, 0)} | ${lanes.reduce((n, l) => n + l.sweeps, 0)} | ${faults.length === 0 ? 'nothing' : faults.join('; ')} |`,
-);
-process.exit(faults.length === 0 ? 0 : 1);
+console.log(`Killed work (${machine()})\n`);
+console.log('| Work | Kills | In the middle | Lost, doubled or left |\n|---|---|---|---|');
+for (const r of rows)
+  console.log(
+    `| ${r.work} | ${r.kills} | ${r.inTheMiddle} | ${r.faults.length === 0 ? 'nothing' : r.faults.join('; ')} |`,
+  );
+process.exit(rows.every((r) => r.faults.length === 0) ? 0 : 1);

@@ -16,7 +16,8 @@ import type { Tables } from './schema';
 /** An open database. */
 export type Store = Kysely<Tables>;
 
-const MIGRATIONS = {
+/** Every change of the database, in its order. */
+export const MIGRATIONS = {
   '001-start': start,
   '002-sweeps': sweeps,
   '003-causes': causes,
