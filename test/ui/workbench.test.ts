@@ -254,6 +254,31 @@ describe('ui: workbench', () => {
     }
   });
 
+  it('opens from each line of "Mend first" that cause, and from each sum as many', async () => {
+    await open('/sites/1');
+    const mend = page.getByRole('region', { name: 'Mend first' });
+    await mend.getByRole('link').first().waitFor();
+    const n = await mend.getByRole('link').count();
+    expect(n).to.be.above(3);
+    for (let i = 0; i < n; i++) {
+      const link = mend.getByRole('link').nth(i);
+      const text = await link.innerText();
+      const sum = /^all (\d+) of /.exec(text)?.[1];
+      await link.click();
+      if (sum === undefined) {
+        await page.getByText('Only one cause.').waitFor();
+        await page.locator('.findings > li').first().waitFor();
+        expect(await page.locator('.findings > li').allInnerTexts()).to.have.length(1);
+        expect(await page.locator('.findings > li').innerText()).to.contain(text);
+      } else {
+        await page.getByText(new RegExp(`^${sum} causes?, `)).waitFor();
+        expect(await page.locator('.findings > li').count()).to.equal(Number(sum));
+      }
+      await page.goBack();
+      await mend.getByRole('link').first().waitFor();
+    }
+  });
+
   it('shows what the sweep saw of HTTPS, and leads to the page', async () => {
     await open('/sites/1/concerns/https');
     const seen = page.getByRole('region', { name: 'Seen by the sweep' });
