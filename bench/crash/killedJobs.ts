@@ -126,6 +126,7 @@ export async function killJobs(work: KilledWork, kills: number, folder: string):
   await prepare(work, base, site);
   const calm = `${base}-c`;
   fs.cpSync(base, calm, { recursive: true });
+  await moveUploads(calm);
   const began = Date.now();
   await finish(calm);
   const takesMs = Date.now() - began;
@@ -137,7 +138,6 @@ export async function killJobs(work: KilledWork, kills: number, folder: string):
   for (let i = 0; i < kills; i++) {
     const data = `${base}-${i}`;
     fs.cpSync(base, data, { recursive: true });
-    // The import reads its file from where it was put.
     await moveUploads(data);
     const child = start(data);
     await pause(Math.round(((i + 0.5) / kills) * takesMs));
@@ -159,6 +159,7 @@ export async function killJobs(work: KilledWork, kills: number, folder: string):
   return { work, kills, inTheMiddle, faults };
 }
 
+/** An import reads its file from where it was put: in a copied folder that is another place. */
 async function moveUploads(data: string): Promise<void> {
   const store = await openStore(data);
   const names = fs.readdirSync(path.join(data, 'uploads'));

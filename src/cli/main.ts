@@ -1,6 +1,7 @@
 import fs from 'node:fs/promises';
 import { Command, CommanderError } from 'commander';
 import { InputError, PageError } from '../core/capture/errors';
+import { storeFault } from '../engine/store/faults';
 import { auditCommand } from './audit';
 import { demoCommand } from './demo';
 import { forecastCommand } from './forecast';
@@ -40,6 +41,9 @@ export async function main(argv: readonly string[]): Promise<number> {
       console.error(`${error.what}\n  where: ${error.where}\n  next:  ${error.next}`);
       return error instanceof PageError ? EXIT.pageFailed : EXIT.badInput;
     }
-    throw error;
+    const fault = storeFault(error);
+    if (!fault) throw error;
+    console.error(`${fault.what}\n  where: ${fault.where}\n  next:  ${fault.next}`);
+    return EXIT.badInput;
   }
 }

@@ -1,10 +1,13 @@
 import { expect } from 'chai';
+import { sql } from 'kysely';
 import fs from 'node:fs';
 import http from 'node:http';
 import path from 'node:path';
-import { projectRoot } from '../../src/engine/store/store';
+import { addSite } from '../../src/engine/store/sites';
+import { DATABASE, openStore, projectRoot } from '../../src/engine/store/store';
 import { har, PAGE } from '../fixtures/har';
 import { startServer, type TestServer } from '../fixtures/server';
+import { tempFolder } from '../fixtures/temp';
 
 /** The addresses of all API routes, with something in the place of each parameter. */
 function routes(parameter: string): string[] {
@@ -187,6 +190,30 @@ describe('api: strange requests', () => {
       await second.stop();
     }
     expect((await fetch(`${server.url}/api/health`)).status).to.equal(200);
+  });
+
+  it('says that the database is damaged, in words and once', async () => {
+    const broken = tempFolder('broken');
+    const store = await openStore(broken.folder);
+    for (let i = 0; i < 300; i++) await addSite(store, `Site ${i}`, `https://www.site-${i}.example/${'x'.repeat(400)}`);
+    await sql`pragma wal_checkpoint(truncate)`.execute(store);
+    await store.destroy();
+    const file = path.join(broken.folder, DATABASE);
+    const bytes = fs.readFileSync(file);
+    bytes.fill(0xa5, bytes.length - 60_000, bytes.length - 1000);
+    fs.writeFileSync(file, bytes);
+    const sick = await startServer({ KEEN_LENS_DATA: broken.folder });
+    try {
+      const answer = await fetch(`${sick.url}/api/sites`);
+      expect(answer.status).to.equal(503);
+      const { error } = (await answer.json()) as { error: { what: string; where: string; next: string } };
+      expect(error.what).to.equal('The database is damaged.');
+      expect(error.where).to.equal(file);
+      expect(error.next).to.match(/recover/);
+    } finally {
+      await sick.stop();
+      broken.remove();
+    }
   });
 
   it('keeps files behind the password too', async () => {

@@ -138,6 +138,8 @@ class Crawler {
       if (!control.wanted) throw error;
     }
     this.gate.close();
+    const cut = this.cut.secrets.summary();
+    if (cut) this.note('secret', 'cut', this.settings.home, cut);
     await this.flush();
     if (this.storeError) throw this.storeError;
     if (control.wanted !== 'pause') await this.explainRest(control.wanted);
