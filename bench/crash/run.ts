@@ -1,12 +1,12 @@
 /**
  * `npm run bench:crash [-- --kills N]`: kills sweeps, imports, examinations, recordings and migrations at many moments,
- * lets each go on, and says what was lost or left.
+ * lets each go on, and says what was lost or left; writes docs/robustness.md.
  */
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
-import { machine } from '../machine';
+import { keepResult } from '../robustness';
 import { killJobs, WORK } from './killedJobs';
 import { killSweeps } from './killedSweeps';
 
@@ -26,10 +26,12 @@ const rows = [
   ...(await Promise.all(WORK.map((work) => killJobs(work, kills, folder)))),
 ];
 fs.rmSync(folder, { recursive: true, force: true });
-console.log(`Killed work (${machine()})\n`);
-console.log('| Work | Kills | In the middle | Lost, doubled or left |\n|---|---|---|---|');
-for (const r of rows)
-  console.log(
-    `| ${r.work} | ${r.kills} | ${r.inTheMiddle} | ${r.faults.length === 0 ? 'nothing' : r.faults.join('; ')} |`,
-  );
+const table = rows.map((r) => [
+  r.work,
+  r.kills,
+  r.inTheMiddle,
+  r.faults.length === 0 ? 'nothing' : r.faults.join('; '),
+]);
+console.table(table);
+keepResult('crash', table);
 process.exit(rows.every((r) => r.faults.length === 0) ? 0 : 1);

@@ -1,15 +1,17 @@
 /**
  * `npm run bench:fuzz [-- --inputs N --from SEED --save]`: inputs that are almost right, each with a limit of time and
- * memory. `--save` keeps what failed in the corpus that `npm test` reads.
+ * memory, and some that cost as much as they can; writes docs/robustness.md. `--save` keeps what failed in the corpus that
+ * `npm test` reads.
  */
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
 import { Worker } from 'node:worker_threads';
-import { machine } from '../machine';
+import { keepResult } from '../robustness';
 import { chanceFrom } from './mutate';
 import { chooseTarget, CORPUS, TARGETS } from './targets';
+import { measureCostly } from './slow';
 import type { Told } from './worker';
 
 /** Longest time for one input, in ms, and most memory of a thread, in MB. */
@@ -94,12 +96,18 @@ function runPart(from: number, to: number): Promise<number> {
   });
 }
 
-console.log(`Inputs that are almost right (${machine()}; seeds ${first} to ${last - 1})\n`);
-console.log('| Format | Inputs | Refused in words | Longest, ms | Faults |\n|---|---|---|---|---|');
-for (const [name, r] of rows)
-  console.log(
-    `| ${name} | ${r.inputs} | ${r.refused} | ${Math.round(r.longestMs)} | ${r.faults.length === 0 ? 'none' : r.faults.length} |`,
-  );
+const table = [...rows].map(([name, r]) => [
+  name,
+  r.inputs,
+  r.refused,
+  Math.round(r.longestMs),
+  r.faults.length === 0 ? 'none' : r.faults.length,
+]);
+console.table(table);
+keepResult('fuzz', table);
+const costly = measureCostly();
+console.table(costly);
+keepResult('slow', costly);
 const faults = [...rows].flatMap(([name, r]) => r.faults.map((f) => ({ name, ...f })));
 for (const { name, seed, what } of faults.slice(0, 50)) {
   console.log(`\n${name}, seed ${seed}: ${what}`);
