@@ -51,7 +51,7 @@ async function main(): Promise<void> {
   const audit = auditsOf(fs.readFileSync(wide))[0] as Audit;
   rows.push(
     row(
-      're-enacting a capture of 200 loads (median of 300, the lowest of five: the host takes time away)',
+      'simulating a capture of 200 loads (median of 300, the lowest of five: the host takes time away)',
       lowest(300, () => simulate(audit.graph, phone)),
       1,
       'ms',
@@ -66,7 +66,7 @@ async function main(): Promise<void> {
   const wider = auditsOf(Buffer.from(wideHar(1000)))[0] as Audit;
   rows.push(
     row(
-      're-enacting a capture of 1,000 loads (median of 100, the lowest of five)',
+      'simulating a capture of 1,000 loads (median of 100, the lowest of five)',
       lowest(100, () => simulate(wider.graph, phone)),
       8,
       'ms',

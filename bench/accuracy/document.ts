@@ -116,7 +116,7 @@ ${sensitivities.map((s) => `| ${s.name} | ${Number(s.value.toPrecision(3))} | ${
 
 Greedy search against trying everything, on the fixes that the tool offers for these pages:
 
-| Search | Benches | Best found | Median gap | Worst gap | Sets re-enacted | by trying everything |
+| Search | Benches | Best found | Median gap | Worst gap | Sets simulated | by trying everything |
 | --- | --- | --- | --- | --- | --- | --- |
 ${gapRow('best set for half of the effort', plans.within)}
 ${gapRow('best order (mean of its steps)', plans.order)}

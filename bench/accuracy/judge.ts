@@ -46,7 +46,7 @@ export function judge(figures: readonly Figure[]): Verdict {
   };
 }
 
-/** Errors of re-enacted bases, one for each page and link, as shares of the measured one; signed. */
+/** Errors of simulated bases, one for each page and link, as shares of the measured one; signed. */
 export function baseErrors(cases: readonly Case[], metric: 'fcp' | 'lcp'): { key: string; error: number }[] {
   const seen = new Map<string, number>();
   for (const c of cases) {

@@ -11,7 +11,7 @@ export interface PlanGap {
   readonly worst: number;
   /** Benches on which greedy search finds the best. */
   readonly found: number;
-  /** Re-enactments of greedy search against those of exhaustive search. */
+  /** Simulations of greedy search against those of exhaustive search. */
   readonly evaluations: number;
   readonly exhaustive: number;
 }

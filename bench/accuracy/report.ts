@@ -200,6 +200,6 @@ function figuresTell(f: Figure): string {
     return `the runs themselves lie ± ${Math.round(f.noise)} ms apart`;
   const off = f.forecastBase - f.base;
   if (Math.abs(off) > 0.15 * f.base)
-    return `the page as it is is re-enacted ${Math.round(Math.abs(off))} ms too ${off > 0 ? 'late' : 'early'}: what it waits for now is wrong already`;
+    return `the page as it is is simulated ${Math.round(Math.abs(off))} ms too ${off > 0 ? 'late' : 'early'}: what it waits for now is wrong already`;
   return `not found out; what counts as a difference here is ${Math.round(doubt(f))} ms`;
 }

@@ -12,7 +12,7 @@ import { forecast } from '../../src/core/plan/forecast';
 import { readPage } from '../../src/core/source/page';
 import { VISITORS } from '../../src/core/load/visitors';
 
-/** Real recordings, so that laws of the re-enactment are held against pages that nobody made for them. */
+/** Real recordings, so that laws of the simulation are held against pages that nobody made for them. */
 const PAGES = ['gate', 'tickets', 'seasons', 'archive'];
 
 function auditOf(name: string): Audit {
@@ -23,7 +23,7 @@ function auditOf(name: string): Audit {
 
 const BUSY = LINKS[0] as (typeof LINKS)[number];
 
-/** Laws that every re-enactment keeps, whatever the page. */
+/** Laws that every simulation keeps, whatever the page. */
 function lawful(r: Replay, what: string): void {
   const m = r.milestones;
   expect(m.ttfbMs, what).to.be.above(0);

@@ -138,13 +138,17 @@ describe('engine/imaging', () => {
 describe('the demo', () => {
   it('has stairs that only go down, for every visitor', async () => {
     const folder = path.join(projectRoot(), 'demo/captures');
+    const read = new Map<string, ReturnType<typeof auditHar>[]>();
     for (const [visitor, device] of [
       [VISITORS[0], 'phone'],
       [VISITORS[1], 'phone'],
       [VISITORS[2], 'desktop'],
     ] as const) {
       const files = fs.readdirSync(folder).filter((f) => f.endsWith(`-${device}.har.gz`));
-      const audits = await Promise.all(files.map((f) => auditHar(fs.readFileSync(path.join(folder, f)), f)));
+      // Two of the visitors have the same device.
+      const reading = read.get(device) ?? files.map((f) => auditHar(fs.readFileSync(path.join(folder, f)), f));
+      read.set(device, reading);
+      const audits = await Promise.all(reading);
       const pages = audits.flat().map(({ audit: a }) => ({ graph: a.graph, fixes: a.fixes }));
       const { stairs, paying } = buildStaircase(pages, visitor as typeof phone);
       expect(stairs.length).to.be.above(2);

@@ -5,7 +5,7 @@ import type { LoadGraph } from '../load/graph';
 import type { Replay } from '../load/replay';
 
 /**
- * A HAR 1.2 document of a capture with the times that a re-enactment gave its loads: how the load
+ * A HAR 1.2 document of a capture with the times that a simulation gave its loads: how the load
  * would be recorded with fixes applied. Bodies are left out; loads that no longer happen too.
  */
 export function retimedHar(capture: Capture, graph: LoadGraph, replay: Replay, version: string): object {

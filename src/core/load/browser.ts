@@ -36,7 +36,7 @@ export const BROWSER = {
   maxParseSlices: 500,
 };
 
-/** Changes to one re-enactment, for ranges. All default to 1. */
+/** Changes to one simulation, for ranges. All default to 1. */
 export interface Perturbation {
   readonly rtt: number;
   readonly rate: number;

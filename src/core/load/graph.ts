@@ -130,7 +130,7 @@ export interface DocumentNode {
   readonly contentBuiltBy?: number;
 }
 
-/** Everything that a re-enactment needs. Immutable: fixes make edited copies. */
+/** Everything that a simulation needs. Immutable: fixes make edited copies. */
 export interface LoadGraph {
   readonly page: string;
   readonly fetches: readonly FetchNode[];

@@ -16,7 +16,7 @@ export const NETWORK = {
   segmentBytes: 1440,
   /** Segments of one packet here: as many as one acknowledgement covers (RFC 1122, 4.2.3.2). */
   perPacket: 2,
-  /** The same in the perturbed re-enactments of a range, which need not be as fine. */
+  /** The same in the perturbed simulations of a range, which need not be as fine. */
   perPacketInDraws: 4,
   /** IP, TCP and TLS bytes around each segment. */
   segmentOverhead: 60,

@@ -9,7 +9,7 @@ export interface Stop {
   readonly id: number;
 }
 
-/** Lookups that one re-enactment after the other shares. */
+/** Lookups that one simulation after the other shares. */
 export interface Prepared {
   readonly stops: readonly Stop[];
   /** Fetches the scanner finds, by offset. */

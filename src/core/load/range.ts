@@ -1,6 +1,6 @@
 import { unit, type Perturbation } from './browser';
 
-/** How many perturbed re-enactments a range is made of. */
+/** How many perturbed simulations a range is made of. */
 export const DRAWS = 24;
 
 /** Seeded perturbations: round trip, rate, processor, server wait and order of arrivals. */

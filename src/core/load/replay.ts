@@ -1,6 +1,6 @@
 import type { LoadGraph } from './graph';
 
-/** Milestones of one re-enacted load, in ms since the navigation; bytes as transferred. */
+/** Milestones of one simulated load, in ms since the navigation; bytes as transferred. */
 export interface Milestones {
   readonly ttfbMs: number;
   readonly fcpMs: number;
@@ -49,7 +49,7 @@ export interface PathStep {
   readonly why: string;
 }
 
-/** One load as re-enacted: milestones and the times of every node. */
+/** One load as simulated: milestones and the times of every node. */
 export interface Replay {
   readonly milestones: Milestones;
   readonly split: HeroSplit;

@@ -7,7 +7,7 @@ const BY_URGENCY_IF_UNKNOWN = true;
 
 /**
  * Which HTTP/2 servers of a recording send first what is urgent: as the recorder found when it asked them. Where it
- * did not, the recording is re-enacted under both assumptions, and the one under which responses end more nearly in
+ * did not, the recording is simulated under both assumptions, and the one under which responses end more nearly in
  * the recorded order is taken.
  */
 export function serversByUrgency(graph: LoadGraph, loads: readonly Load[], asked: readonly ServerOrder[]): string[] {

@@ -42,7 +42,7 @@ const FILES: ReadonlySet<Load['kind']> = new Set(['image', 'font', 'style', 'scr
 
 /**
  * Think time of the server for each load: its wait less the round trip. Responses of one host that are under way together
- * wait for each other; what the recording shows beyond the host's shortest wait is mostly that, and the re-enactment
+ * wait for each other; what the recording shows beyond the host's shortest wait is mostly that, and the simulation
  * makes such queueing itself.
  */
 export function serverWaits(page: Page): number[] {

@@ -5,7 +5,7 @@ import { CAUSES, criticalPath, firstPaintPath, loadPath, type FetchTimes, type R
 import { Painting } from './simulation/painting';
 
 /**
- * Re-enacts a load for one visitor. Deterministic: the same graph and link give the same answer
+ * Simulates a load for one visitor. Deterministic: the same graph and link give the same answer
  * everywhere.
  */
 export function simulate(graph: LoadGraph, link: Link, perturb?: Perturbation): Replay {

@@ -35,11 +35,11 @@ export interface Trust {
   readonly reenactedLcpMs: number;
   readonly recordedLoadMs?: number;
   readonly reenactedLoadMs: number;
-  /** (re-enacted - recorded) / recorded hero paint; undefined when nothing was recorded. */
+  /** (simulated - recorded) / recorded hero paint; undefined when nothing was recorded. */
   readonly gap?: number;
 }
 
-/** Figures of one re-enactment. */
+/** Figures of one simulation. */
 export function figuresOf(replay: Replay): Figures {
   const { fcpMs, lcpMs, loadMs, bytes } = replay.milestones;
   return { fcpMs, lcpMs, loadMs, bytes };
@@ -50,7 +50,7 @@ function minus(a: Figures, b: Figures): Figures {
 }
 
 /**
- * Forecasts fixes applied together: one re-enactment without them, one with them, and the range
+ * Forecasts fixes applied together: one simulation without them, one with them, and the range
  * of the difference over seeded perturbations of both.
  * @param visit a first visit, or one a day later with what the first one may keep
  */
@@ -134,7 +134,7 @@ function around([low, high]: Range, value: number): Range {
   return [Math.min(low, value), Math.max(high, value)];
 }
 
-/** Re-enacts the recording under its own conditions. */
+/** Simulates the recording under its own conditions. */
 export function trustOf(graph: LoadGraph): Trust {
   const { milestones } = simulate(graph, graph.conditions);
   const recorded = graph.recorded.lcpMs;

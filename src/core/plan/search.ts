@@ -1,6 +1,6 @@
 /**
  * Search for plans: the best order of changes, and the best set for a given effort. What a set of changes leads to is
- * re-enacted, never added up: some win more once others are in, some nothing.
+ * simulated, never added up: some win more once others are in, some nothing.
  */
 
 /** A change that may be taken. */

@@ -8,7 +8,7 @@ import { simulate } from '../load/simulate';
 import { samplesOf } from './samples';
 import { bestOrder } from './search';
 
-/** A page with the fixes offered for it, ready to be re-enacted. */
+/** A page with the fixes offered for it, ready to be simulated. */
 export interface PlanPage {
   readonly graph: LoadGraph;
   readonly fixes: readonly Fix[];
@@ -128,7 +128,7 @@ export function averageWith(pages: readonly PlanPage[], fixes: readonly Fix[], l
 const remembered = new WeakMap<LoadGraph, Map<string, Milestones>>();
 const MOST_REMEMBERED = 2000;
 
-/** Milestones of one page with the fixes that concern it; what was re-enacted before is remembered. */
+/** Milestones of one page with the fixes that concern it; what was simulated before is remembered. */
 export function milestonesWith(graph: LoadGraph, fixes: readonly Fix[], link: Link): Milestones {
   const own = fixes.filter((f) => f.page === graph.page);
   const key = `${link.rttMs},${link.downKbps},${link.upKbps},${link.cpuFactor}|${own
@@ -173,7 +173,7 @@ export function averageRange(
 
 /**
  * Puts groups into the best order for hero paint: each step takes what wins most on top of what is
- * already taken. Every candidate is re-enacted at every step, since some fixes win more once others
+ * already taken. Every candidate is simulated at every step, since some fixes win more once others
  * are in. Steps that do not pay are put behind those that do, and what wins nothing is left out.
  */
 export function buildStaircase(pages: readonly PlanPage[], link: Link, maxStairs = 10): Staircase {

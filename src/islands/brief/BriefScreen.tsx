@@ -31,7 +31,7 @@ export function BriefScreen() {
   const causes = found.value?.causes;
   const rows = useMemo(() => concernRows(causes ?? [], bench), [causes, bench]);
   const { staircase } = bench;
-  if (!staircase) return <Loading what="Re-enacting every page for this visitor" />;
+  if (!staircase) return <Loading what="Simulating every page for this visitor" />;
   const paying = staircase.staircase.stairs.slice(0, staircase.staircase.paying);
   return (
     <div ref={ref}>

@@ -55,13 +55,13 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
         </section>
       )}
       <section>
-        <h2>How far to trust it: the recording re-enacted under its own conditions</h2>
+        <h2>How far to trust it: the recording simulated under its own conditions</h2>
         <table className="rows">
           <thead>
             <tr>
               <HeadUnseen>Figure</HeadUnseen>
               <th className="right">Recorded</th>
-              <th className="right">Re-enacted</th>
+              <th className="right">Simulated</th>
             </tr>
           </thead>
           <tbody>

@@ -68,7 +68,7 @@ export function PageScreen({ id }: { id: number }) {
         </span>
       </div>
       <p className="soft lead">
-        {story ? <HeroSentence v={v} story={story} benchEmpty={bench.chosen.length === 0} /> : 'Re-enacting …'}
+        {story ? <HeroSentence v={v} story={story} benchEmpty={bench.chosen.length === 0} /> : 'Simulating …'}
       </p>
       {story && story.now.heroPlace > 0 && (
         <SplitChart

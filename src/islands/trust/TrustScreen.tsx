@@ -22,8 +22,8 @@ export function TrustScreen() {
         off by <b>{percent(middle)}</b> of what it was before the fix.
       </p>
       <p className="soft small">
-        {REPORT.browser}, {REPORT.measuredOn}. Your own page is not among them: what its own re-enactment misses stands
-        on its Facts view. Forecasts always show a range; a promise is the end of it that wins least.
+        {REPORT.browser}, {REPORT.measuredOn}. Your own page is not among them: its Facts view shows how far the
+        simulation is from its recording. Forecasts always show a range; promise the smaller saving of it.
       </p>
       <div className="trust-columns">
         <section aria-label="Judged figures">
@@ -62,7 +62,7 @@ export function TrustScreen() {
       <section aria-label="By kind of fix">
         <h2 className="serif">By kind of fix</h2>
         <p className="soft small">
-          Error of the forecast change of hero paint as a share of the measured base: in the middle, and the worst.
+          Error of the forecast change of hero paint as a share of the measured base: median and worst.
         </p>
         <table className="rows">
           <thead>

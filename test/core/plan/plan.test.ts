@@ -20,7 +20,7 @@ describe('core/plan/forecast', () => {
     expect(f.change.lcpMs).to.be.below(-1000);
   });
 
-  it('re-enacts combined fixes once: together they win less than the sum', () => {
+  it('simulates combined fixes once: together they win less than the sum', () => {
     const alone = audit.fixes.reduce((sum, f) => sum + Math.min(0, forecast(audit.graph, [f], phone).change.lcpMs), 0);
     expect(forecast(audit.graph, audit.fixes, phone).change.lcpMs).to.be.above(alone);
   });
@@ -42,7 +42,7 @@ describe('core/plan/forecast', () => {
     expect(forecast(audit.graph, [], phone).range.lcpMs).to.deep.equal([0, 0]);
   });
 
-  it('holds the recording against its own re-enactment', () => {
+  it('holds the recording against its own simulation', () => {
     const trust = trustOf(audit.graph);
     expect(trust.recordedLcpMs).to.equal(400);
     expect(trust.gap).to.be.closeTo((trust.reenactedLcpMs - 400) / 400, 1e-9);

@@ -6,7 +6,7 @@ import { type Check, bytesText, finding, limitOf, ordinal } from '../finding';
 export const heroLate: Check = {
   id: 'hero-late',
   concern: 'hero',
-  question: 'How many requests went ahead of the hero?',
+  question: 'How many requests came before that of the hero?',
   examines:
     'The order of requests in the load record; which of the earlier ones are pictures that this visitor never sees.',
   cannotSee: 'Whether a picture that is hidden now is shown later.',
@@ -53,7 +53,7 @@ export const heroLate: Check = {
           hiddenAhead: hiddenCount,
         },
         title: `The hero was requested ${place}${ordinal(place)} of ${loads.length}: ${fileName(hero.load.url)}`,
-        plain: `${pictures.length} pictures and ${bytesText(bytes)} went ahead of the main picture${hiddenCount > 0 ? `, ${hiddenCount} of them in places this visitor never sees` : ''}.`,
+        plain: `${pictures.length} pictures and ${bytesText(bytes)} were requested before the main picture${hiddenCount > 0 ? `, ${hiddenCount} of them in places this visitor never sees` : ''}.`,
       }),
     ];
   },

@@ -44,8 +44,8 @@ export const heroOtherHost: Check = {
           path: load.url,
           numbers: { dnsMs, connectMs, tlsMs },
           title: isHero
-            ? `The hero comes from ${hostOf(load.url)}, to which nothing has connected before`
-            : `The hero waits for ${fileName(load.url)} from ${hostOf(load.url)}, to which nothing has connected before`,
+            ? `The hero comes from ${hostOf(load.url)}, a host that nothing connects to earlier`
+            : `The hero waits for ${fileName(load.url)} from ${hostOf(load.url)}, a host that nothing connects to earlier`,
           plain: 'The browser has to find another server and connect to it before it can request the main picture.',
         }),
       ];

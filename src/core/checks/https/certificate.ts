@@ -34,7 +34,7 @@ export const certificate: Check = {
       name: 'days left at least',
       unit: 'count',
       value: 21,
-      why: 'Time to notice a failed renewal and repair it.',
+      why: 'Leaves time to notice a failed renewal and repair it.',
     },
   ],
   examine(subject) {

@@ -65,8 +65,8 @@ export const httpEntrance: Check = {
         target: first.url,
         load: first,
         numbers: { hops: hops.length, waitedMs },
-        title: `The http entrance leads to https by ${what}`,
-        plain: `Visitors who type the address wait for ${hops.length} redirect${hops.length > 1 ? 's' : ''} first; ${temporary.length > 0 ? 'browsers and search engines take a temporary redirect for a passing one' : 'one is enough'}.`,
+        title: `The http entrance reaches https through ${what}`,
+        plain: `Visitors who type the address wait for ${hops.length} redirect${hops.length > 1 ? 's' : ''} first; ${temporary.length > 0 ? 'browsers and search engines do not remember a temporary redirect' : 'one is enough'}.`,
       }),
     ];
   },

@@ -15,7 +15,7 @@ const WORDS: Partial<Record<MentionUse, string>> = {
   base: 'The base address',
 };
 
-/** Where the insecure address is followed by browsers or taken for the right one. */
+/** Where the insecure address is followed by browsers or treated as the main one. */
 const EXPOSING = new Set<MentionUse>(['canonical', 'language', 'base', 'refresh', 'alternate']);
 
 /** A page that names its own site by http in a link or statement about itself. Links to others' http pages are innocent. */
@@ -58,7 +58,7 @@ export const httpMention: Check = {
               ? 'Visitors are sent to the insecure URL automatically.'
               : m.use === 'link'
                 ? 'Each click loads the insecure URL first.'
-                : 'Search engines and other programs take the insecure URL for the right one.',
+                : 'Search engines and other programs treat the insecure URL as the main one.',
         }),
       );
   },

@@ -24,7 +24,7 @@ export const sitemapHttp: Check = {
         target: named.sitemap,
         path: named.url,
         title: `The sitemap ${pathOf(named.sitemap)} uses an http:// URL for this page`,
-        plain: 'Search engines take the insecure URL for the right one.',
+        plain: 'Search engines treat the insecure URL as the main one.',
       }),
     ];
   },

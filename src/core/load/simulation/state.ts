@@ -5,11 +5,11 @@ import { Network, NETWORK } from '../network';
 import { Packets } from '../packets';
 import { prepare, type Prepared } from '../prepare';
 
-/** Buffers that one re-enactment leaves to the next. */
+/** Buffers that one simulation leaves to the next. */
 const spare: { events: EventQueue; packets: Packets }[] = [];
 
 /**
- * Everything that changes while a load is re-enacted. The parts of the browser (fetching, parsing,
+ * Everything that changes while a load is simulated. The parts of the browser (fetching, parsing,
  * painting) build on it one after the other; what a lower part sets off in a higher one is abstract here.
  */
 export abstract class LoadState {

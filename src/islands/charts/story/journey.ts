@@ -18,7 +18,7 @@ export interface JourneyStep {
 /** Waiting that is worth a word, in ms. */
 const WORTH_SAYING = 20;
 
-/** The steps from the navigation to the hero's paint; a pure function of a re-enactment. */
+/** The steps from the navigation to the hero's paint; a pure function of a simulation. */
 export function journey(graph: LoadGraph, replay: Pick<Replay, 'path' | 'fetches'>): JourneyStep[] {
   const steps = [...replay.path].sort((a, b) => a.fromMs - b.fromMs || a.toMs - b.toMs);
   let at = 0;

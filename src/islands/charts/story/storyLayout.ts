@@ -43,7 +43,7 @@ export interface StoryOptions {
   readonly opened?: boolean;
 }
 
-/** Sorts one re-enactment into lanes; a pure function. */
+/** Sorts one simulation into lanes; a pure function. */
 export function storySide(
   graph: LoadGraph,
   replay: Replay,
