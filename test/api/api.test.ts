@@ -283,7 +283,7 @@ describe('api', () => {
     expect(page.headers.get('content-security-policy')).to.match(/default-src 'self'/);
   });
 
-  it('asks for the password where one is set', async () => {
+  it('asks for the password where one is set, for files too', async () => {
     const locked = await startServer({ KEEN_LENS_PASSWORD: 'fern' });
     try {
       const status = async (auth?: string) =>
@@ -293,6 +293,8 @@ describe('api', () => {
           })
         ).status;
       expect([await status(), await status('a:moss'), await status('a:fern')]).to.deep.equal([401, 401, 200]);
+      const [asset] = fs.readdirSync(path.join(projectRoot(), 'dist/client/_astro'));
+      expect((await fetch(`${locked.url}/_astro/${asset}`)).status).to.equal(401);
     } finally {
       await locked.stop();
     }

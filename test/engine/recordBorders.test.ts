@@ -255,8 +255,8 @@ c.createDataChannel('x'); c.createOffer().then((o) => c.setLocalDescription(o))<
       this.timeout(80_000);
       const site = await serve({ '/': `<!doctype html><title>Fern</title><img src="/a.png">${markup}`, '/a.png': '' });
       const { read } = await record(SITE, [`www.fernhollow.example=127.0.0.1:${site.port}`], {
-        timeoutMs: 3000,
-        answerMs: 2000,
+        timeoutMs: 1500,
+        answerMs: 1000,
       });
       expect(read.capture.page).to.equal(SITE);
       expect(read.capture.loads[0]?.status).to.equal(200);

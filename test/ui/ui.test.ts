@@ -427,7 +427,7 @@ describe('ui', () => {
     await open('/sites/1');
     await page.locator('h1 em').waitFor();
     await page.context().setOffline(true);
-    await page.getByRole('link', { name: 'Hero' }).click();
+    await page.getByRole('navigation', { name: 'Screens' }).getByRole('link', { name: 'Hero' }).click();
     await page.getByText('The server does not respond.').waitFor();
     await page.context().setOffline(false);
     await page.getByRole('button', { name: 'Try again' }).click();

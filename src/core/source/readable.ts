@@ -7,13 +7,13 @@ export const MOST_CHARACTERS = 12_000_000;
  * The part of a source that is read: all of it, but for one with more elements or characters than fit. What is left out
  * stands at its end, so that offsets hold.
  */
-export function readablePart(text: string): string {
+export function readablePart(text: string, mostElements = MOST_ELEMENTS): string {
   let part = text.length > MOST_CHARACTERS ? text.slice(0, MOST_CHARACTERS) : text;
   // Each element takes a tag; closing tags are no elements.
   let tags = 0;
   for (let at = part.indexOf('<'); at >= 0; at = part.indexOf('<', at + 1)) {
     const next = part.charCodeAt(at + 1) | 0x20;
-    if (next >= 0x61 && next <= 0x7a && ++tags > MOST_ELEMENTS) {
+    if (next >= 0x61 && next <= 0x7a && ++tags > mostElements) {
       part = part.slice(0, at);
       break;
     }
@@ -22,8 +22,8 @@ export function readablePart(text: string): string {
 }
 
 /** Says how much of a text was read; undefined for all of it. */
-export function unreadNote(what: string, text: string): string | undefined {
-  const part = readablePart(text).length;
+export function unreadNote(what: string, text: string, mostElements = MOST_ELEMENTS): string | undefined {
+  const part = readablePart(text, mostElements).length;
   return part === text.length
     ? undefined
     : `${what} is too large to be read in whole: the first ${Math.round(part / 1000).toLocaleString('en-GB')} of ${Math.round(text.length / 1000).toLocaleString('en-GB')} kB were examined.`;
