@@ -1,5 +1,5 @@
 // npm test: installs if need be, then types, lint, unit, API and browser tests.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
 import { buildIfStale, checkNode, installIfNeeded, root } from './shared.mjs';
@@ -8,11 +8,30 @@ checkNode();
 installIfNeeded();
 haveChromium();
 step('types', ['node_modules/astro/astro.js', 'sync'], true);
-step('types', ['node_modules/typescript/bin/tsc', '--noEmit']);
-step('lint', ['node_modules/eslint/bin/eslint.js', '.']);
-step('format', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.']);
+// Side by side: none of them needs another's result.
+await Promise.all([
+  check('types', ['node_modules/typescript/bin/tsc', '--noEmit']),
+  check('lint', ['node_modules/eslint/bin/eslint.js', '.']).then(() =>
+    check('format', ['node_modules/prettier/bin/prettier.cjs', '--check', '--log-level', 'warn', '.']),
+  ),
+]);
 buildIfStale();
 step('tests', ['node_modules/mocha/bin/mocha.js', ...process.argv.slice(2)]);
+
+/** Runs a check beside others; ends everything when it fails. */
+function check(name, args) {
+  const started = Date.now();
+  return new Promise((done) => {
+    spawn(process.execPath, args, { cwd: root, stdio: 'inherit' }).on('exit', (code) => {
+      if (code !== 0) {
+        console.error(`\n${name} failed.`);
+        process.exit(code ?? 1);
+      }
+      console.log(`${name}: ${((Date.now() - started) / 1000).toFixed(1)} s`);
+      done();
+    });
+  });
+}
 
 function step(name, args, quiet = false) {
   const started = Date.now();
