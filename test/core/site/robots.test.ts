@@ -167,53 +167,6 @@ describe('core/site/urlList', () => {
     expect(urlsOf(list, 0, home)).to.deep.equal({ urls: [], notAddresses: 2 });
   });
 
-  const ordinary: [string, string, boolean][] = [
-    ['Disallow:', '/x', true],
-    ['Disallow: /a%2Fb', '/a%2fb', false],
-    ['Disallow: /caf\u00e9', '/caf%C3%A9/', false],
-    ['Disallow: /%7Efern', '/~fern', false],
-    ['Disallow: *', '/x', false],
-    ['Disallow: /*?', '/x?y', false],
-    ['Disallow: /*?', '/x', true],
-    ['Disallow: /a$', '/a', false],
-    ['Disallow: /a$', '/ab', true],
-    ['Disallow: /a*b*c$', '/a-b-b-c', false],
-    ['Disallow: /a*bc$', '/abc', false],
-    ['Disallow: /ab*bc$', '/abc', true],
-    ['Disallow: /\nAllow: /robots.txt', '/robots.txt', true],
-    ['Disallow: /', '/robots.txt', true],
-    ['Disallow: /p\nAllow: /p', '/p', true],
-  ];
-  for (const [rules, path, allowed] of ordinary)
-    it(`${allowed ? 'lets' : 'does not let'} ${path} pass by ${JSON.stringify(rules)}`, () =>
-      void expect(readRobots(`${home}/robots.txt`, `User-agent: *\n${rules}`).allows(home + path)).to.equal(allowed));
-
-  it('takes several groups for one robot together, and several names for one group', () => {
-    const robots = readRobots(
-      `${home}/robots.txt`,
-      'User-agent: a\nUser-agent: keenlens/2\nDisallow: /a\n\nUser-agent: *\nDisallow: /\n\nUser-agent: KeenLens\nDisallow: /b',
-    );
-    expect(['/a', '/b', '/c'].map((p) => robots.allows(home + p))).to.deep.equal([false, false, true]);
-  });
-
-  it('decides as another reader does', () => {
-    const piece = fc.constantFrom('a', 'b', '/', '*', 'ab', '.pdf', '?', '-');
-    const pattern = fc
-      .tuple(fc.array(piece, { maxLength: 6 }), fc.boolean())
-      .map(([parts, end]) => `/${parts.join('')}${end ? '$' : ''}`);
-    const rule = fc.tuple(fc.constantFrom('Allow', 'Disallow'), pattern).map(([name, p]) => `${name}: ${p}`);
-    const path = fc.array(fc.constantFrom('a', 'b', '/', 'ab', '.pdf', '?', '-'), { maxLength: 8 });
-    fc.assert(
-      fc.property(fc.array(rule, { minLength: 1, maxLength: 1 }), path, (rules, parts) => {
-        const text = `User-agent: *\n${rules.join('\n')}\n`;
-        const url = `${home}/${parts.join('')}`;
-        const other = robotsParser(`${home}/robots.txt`, text).isAllowed(url, 'KeenLens') ?? true;
-        expect(readRobots(`${home}/robots.txt`, text).allows(url), `${text} ${url}`).to.equal(other);
-      }),
-      { numRuns: 1000 },
-    );
-  });
-
   it('survives any text', () => {
     fc.assert(
       fc.property(fc.string(), (text) => {
