@@ -1,5 +1,6 @@
 import { decodeBase64 } from './base64';
 import type { Header } from './capture';
+import { KnownValues, LEAST_KNOWN } from './knownValues';
 import { CREDENTIALS, isSecretName, isSecretSegment, isTellingName, JWT, looksDrawn, looksMade } from './secretNames';
 
 /** What replaces a secret. */
@@ -8,23 +9,14 @@ export const CUT = 'cut';
 /** Where a secret was cut. */
 export type CutPlace = 'header' | 'address' | 'content';
 
-/** Values shorter than this may be any word: they are cut where they stand and looked for nowhere else. */
-const LEAST_KNOWN = 6;
-
 /** Secrets that are known, and how many were cut where. */
 export class Secrets {
-  private readonly values = new Set<string>();
+  private readonly values = new KnownValues();
   private readonly cuts = new Map<CutPlace, number>();
-  private pattern: RegExp | undefined;
 
   /** @param given values that are known beforehand: configured headers, passwords */
   constructor(given: Iterable<string> = []) {
     for (const value of given) this.learn(value);
-  }
-
-  /** Number of cuts by place. */
-  get counts(): ReadonlyMap<CutPlace, number> {
-    return this.cuts;
   }
 
   /**
@@ -46,31 +38,17 @@ export class Secrets {
   learn(value: string): void {
     const plain = decoded(value);
     for (const v of [value, plain, encodeURIComponent(plain), JSON.stringify(plain).slice(1, -1), escaped(plain)]) {
-      if (v.length < LEAST_KNOWN || v === CUT || this.values.has(v)) continue;
-      // A short word of small letters may stand anywhere in a text for itself.
-      if (v.length < 8 && /^[a-z]+$/.test(v)) continue;
-      this.values.add(v);
-      this.pattern = undefined;
+      // What is shorter, or a short word of small letters, may stand anywhere in a text for itself.
+      if (v.length >= LEAST_KNOWN && (v.length >= 8 || !/^[a-z]+$/.test(v))) this.values.add(v);
     }
   }
 
   /** Replaces known values in a text. */
   cutKnown(text: string, place: CutPlace): string {
-    if (this.values.size === 0 || text.length < LEAST_KNOWN) return text;
-    this.pattern ??= new RegExp(
-      [...this.values]
-        .sort((a, b) => b.length - a.length)
-        .map((v) => v.replace(/[.*+?^${}()|[\]\\/-]/g, '\\$&'))
-        .join('|'),
-      'g',
-    );
-    let times = 0;
-    const out = text.replace(this.pattern, () => {
-      times++;
-      return CUT;
-    });
+    if (this.values.size === 0) return text;
+    const { text: out, times } = this.values.replaceIn(text, CUT);
     if (times > 0) this.count(place, times);
-    return times > 0 ? out : text;
+    return out;
   }
 
   /** Replaces known values in every text of a value made of plain objects, lists and texts. */

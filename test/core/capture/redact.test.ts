@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { readHar } from '../../../src/core/capture/har';
+import { KnownValues } from '../../../src/core/capture/knownValues';
 import { redactContent, redactHeaders, redactUrl, Secrets } from '../../../src/core/capture/redact';
 import { isSecretName, looksDrawn } from '../../../src/core/capture/secretNames';
 import { bytesOf, har, PAGE } from '../../fixtures/har';
@@ -34,6 +35,28 @@ describe('core/capture/secretNames', () => {
       expect(looksDrawn(drawn), drawn).to.equal(true);
     for (const plain of ['red oak', 'glasshouse-opening-hours', '20261128', 'f81d4fae-7dec-11d0-a765-00a0c91e6bf6'])
       expect(looksDrawn(plain), plain).to.equal(false);
+  });
+});
+
+describe('core/capture/knownValues', () => {
+  it('replaces as a search for each value would, the longest first', () => {
+    const value = fc.stringMatching(/^[ab]{6,9}$/);
+    fc.assert(
+      fc.property(fc.array(value, { maxLength: 6 }), fc.stringMatching(/^[ab ]{0,40}$/), (values, text) => {
+        const known = new KnownValues();
+        for (const v of values) known.add(v);
+        const longest = [...new Set(values)].sort((a, b) => b.length - a.length).join('|');
+        const expected = longest ? text.replace(new RegExp(longest, 'g'), '-') : text;
+        expect(known.replaceIn(text, '-').text).to.equal(expected);
+      }),
+    );
+  });
+
+  it('finds each of very many', () => {
+    const known = new KnownValues();
+    const values = Array.from({ length: 50_000 }, (_, i) => `token-${(i * 7919) % 1_000_003}-${i}`);
+    for (const v of values) known.add(v);
+    expect(known.replaceIn(values.join(' and '), 'cut').times).to.equal(values.length);
   });
 });
 
