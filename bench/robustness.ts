@@ -38,7 +38,7 @@ hanging pages in \`test/engine/recordBorders.test.ts\` and \`test/core/capture/r
 
 ${part(
   'Killed in the middle',
-  'Each kind of work is killed (SIGKILL) at moments spread over the time that it takes, goes on as after a restart, and is held against undisturbed work: rows, contents, states of jobs, the integrity of the database, browsers and files left behind.',
+  'Each kind of work is killed (SIGKILL) at moments spread over the time that it takes, goes on as after a restart, and is compared with undisturbed work: rows, contents, states of jobs, the integrity of the database, browsers and files left behind.',
   'crash',
   ['Work', 'Kills', 'In the middle', 'Lost, doubled or left'],
 )}

@@ -41,7 +41,7 @@ const QUEUEING_MS = { file: 150, other: 80 };
 const FILES: ReadonlySet<Load['kind']> = new Set(['image', 'font', 'style', 'script', 'media']);
 
 /**
- * Think time of the server for each load: its wait less the round trip. Responses of one host that are under way together
+ * Think time of the server for each load: its wait minus the round trip. Responses of one host that overlap
  * wait for each other; what the recording shows beyond the host's shortest wait is mostly that, and the simulation
  * makes such queueing itself.
  */

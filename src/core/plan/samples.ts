@@ -6,7 +6,7 @@ import { simulate } from '../load/simulate';
 const drawn = new WeakMap<LoadGraph, Map<string, Milestones[]>>();
 
 /**
- * Perturbed simulations of a graph, kept while the graph lives: every fix of a page is held against the same ones.
+ * Perturbed simulations of a graph, kept while the graph lives: every fix of a page is compared on the same ones.
  * @param count the first so many; all if not stated
  */
 export function samplesOf(graph: LoadGraph, link: Link, count = PERTURBATIONS.length): readonly Milestones[] {

@@ -163,7 +163,7 @@ export function bestWithin(candidates: readonly Candidate[], objective: Objectiv
   return { ids, value: at, effort: cost(ids), evaluations };
 }
 
-/** Every set of at most 12 candidates: what greedy search is held against. */
+/** Every set of at most 12 candidates: what greedy search is compared with. */
 export function exhaustiveWithin(candidates: readonly Candidate[], objective: Objective, minutes: number): Choice {
   if (candidates.length > 12) throw new RangeError('Exhaustive search takes 12 candidates at most.');
   let best: Choice = { ids: [], value: objective([]), effort: 0, evaluations: 2 ** candidates.length };

@@ -45,7 +45,7 @@ export interface Staircase {
   readonly nowFcpMs: number;
   readonly nowBytes: number;
   readonly stairs: readonly Stair[];
-  /** How many of the stairs one should climb: all up to the last that pays. */
+  /** How many of the stairs are worthwhile: all up to the last that is. */
   readonly paying: number;
   /** What every group wins alone on each page that it concerns, ms of hero paint. */
   readonly alone: readonly { readonly group: string; readonly pages: readonly (readonly [string, number])[] }[];
@@ -242,7 +242,7 @@ function climbStairs(
   });
 }
 
-/** Index of the last stair that pays; -1 for none. */
+/** Index of the last worthwhile stair; -1 for none. */
 function lastPaying(stairs: readonly Stair[]): number {
   return stairs.reduce((last, s, i) => (s.wonMs >= STOPS_PAYING_MS ? i : last), -1);
 }

@@ -103,7 +103,7 @@ function outs(ids: readonly string[]): string[][] {
   return [...pairs, ...ids.map((id) => [id])];
 }
 
-/** Every set of at most 12 candidates: what `wayTo` is held against. */
+/** Every set of at most 12 candidates: what `wayTo` is compared with. */
 export function exhaustiveWay(candidates: readonly Candidate[], objective: Objective, target: number): Way {
   if (candidates.length > 12) throw new RangeError('Exhaustive search takes 12 candidates at most.');
   let best: Way | undefined;

@@ -5,7 +5,7 @@ export type Matcher = (url: string) => boolean;
 
 /**
  * Reads one pattern of a person: `/talks/` means that folder and what is in it, `*` stands for anything
- * (`*.pdf`, `/plants/*print`), `?` is a plain question mark, and one with `://` in it is held against the whole
+ * (`*.pdf`, `/plants/*print`), `?` is a plain question mark, and one with `://` in it is matched with the whole
  * address instead of path and query. Letters count as they are written.
  * @throws InputError for an empty pattern.
  */

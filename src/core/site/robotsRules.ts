@@ -1,4 +1,4 @@
-/** One rule of a group, ready to be held against paths. */
+/** One rule of a group, ready to be matched with paths. */
 interface Rule {
   readonly allow: boolean;
   /** Literal parts between the asterisks. */

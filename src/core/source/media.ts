@@ -3,7 +3,7 @@ import { rememberByText } from '../remember';
 import { readLength } from './lengths';
 import { parseCss } from './parseCss';
 
-/** What media queries are held against. What is left out is not told. */
+/** What media queries are evaluated for. What is left out is not told. */
 export interface Screen {
   readonly widthPx: number;
   readonly heightPx?: number;

@@ -18,6 +18,9 @@ export const OWNER = `${process.pid}:${randomUUID().slice(0, 8)}`;
 
 /** How long a thread may work without a sign of life, in ms: its work is then broken off and its lane free again. */
 const SILENT_MS = 180_000;
+/** Longest time between two looks while the machine is awake, in ms. */
+const AWAKE_MS = 10_000;
+let lastLook = 0;
 /** How long a thread that was asked to stop may go on, in ms. */
 const STOP_MS = 1500;
 
@@ -43,9 +46,13 @@ export function tick(): Promise<void> {
 }
 
 async function look(db: Store): Promise<void> {
+  const now = Date.now();
+  // A machine that slept makes every job look silent: threads are judged once they had time to say something.
+  const awake = now - lastLook < AWAKE_MS;
+  lastLook = now;
   for (const job of await runningJobs(db)) {
     const thread = own.get(job.id);
-    if (thread) endSilent(thread, job);
+    if (thread && awake) endSilent(thread, job);
     if (thread || !isGone(job.owner, job.beatAt)) continue;
     log.info({ job: job.id }, 'a job was interrupted: it resumes');
     await releaseJob(db, job.id);

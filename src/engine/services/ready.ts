@@ -11,7 +11,7 @@ import { removeStrayUploads } from '../store/uploads';
 import { store } from './openedStore';
 
 /** Databases up to this size are read through at start, to find damage before it is met. */
-const CHECKED_BYTES = 1 << 30;
+const CHECKED_BYTES = 256 << 20;
 /** What was wrong is looked at again after so long. */
 const AGAIN_MS = 3000;
 

@@ -5,7 +5,7 @@ import { findingsWhere } from '../store/findings';
 import type { Store } from '../store/store';
 import { listSweeps, type SweepRow } from '../store/sweeps';
 
-/** News of a sweep, and which one it was held against; without an older one there is none. */
+/** News of a sweep, and which one it was compared with; without an older one there is none. */
 export interface SweepNews {
   readonly against?: { readonly id: number; readonly day: string };
   readonly news?: News;
