@@ -1,6 +1,6 @@
 import { defineMiddleware } from 'astro:middleware';
 import { whatIsWrong } from './engine/services/ready';
-import { Gate } from './server/gate';
+import { Gate, SAFE_HEADERS } from './server/gate';
 
 const POLICY =
   "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; script-src 'self' 'unsafe-inline'; worker-src 'self' blob:; font-src 'self' data:; connect-src 'self'; frame-ancestors 'none'; base-uri 'self'; form-action 'self'";
@@ -22,9 +22,7 @@ export const onRequest = defineMiddleware(async (context, next) => {
   const response = fault ? unavailable(fault, context.url.pathname.startsWith('/api/')) : await next();
   const headers = response.headers;
   if (!headers.has('content-security-policy')) headers.set('content-security-policy', POLICY);
-  headers.set('x-content-type-options', 'nosniff');
-  headers.set('referrer-policy', 'no-referrer');
-  headers.set('cross-origin-resource-policy', 'same-origin');
+  for (const [name, value] of Object.entries(SAFE_HEADERS)) headers.set(name, value);
   return response;
 });
 

@@ -1,5 +1,12 @@
 import { createHash, timingSafeEqual } from 'node:crypto';
 
+/** Headers of every answer, of files and of pages. */
+export const SAFE_HEADERS: Readonly<Record<string, string>> = {
+  'x-content-type-options': 'nosniff',
+  'referrer-policy': 'no-referrer',
+  'cross-origin-resource-policy': 'same-origin',
+};
+
 /** What the gate looks at of a request. */
 export interface Arrival {
   readonly method: string;

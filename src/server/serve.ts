@@ -4,7 +4,7 @@ import path from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { log } from '../engine/log';
 import { projectRoot } from '../engine/store/store';
-import { Gate } from './gate';
+import { Gate, SAFE_HEADERS } from './gate';
 
 type Handler = (request: http.IncomingMessage, response: http.ServerResponse) => void | Promise<void>;
 
@@ -31,9 +31,7 @@ const server = http.createServer((request, response) => {
     response.writeHead(405, { allow: 'GET, HEAD, POST, PUT, PATCH, DELETE' }).end('This method is not served.');
     return;
   }
-  response.setHeader('x-content-type-options', 'nosniff');
-  response.setHeader('referrer-policy', 'no-referrer');
-  response.setHeader('cross-origin-resource-policy', 'same-origin');
+  for (const [name, value] of Object.entries(SAFE_HEADERS)) response.setHeader(name, value);
   void handler(request, response);
 });
 server.on('error', (error) => {

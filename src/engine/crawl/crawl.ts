@@ -4,15 +4,7 @@ import { ownOrigins } from '../../core/site/ownOrigin';
 import { scopeOf, siteTest } from '../../core/site/scope';
 import type { SweepSettings } from '../../core/site/settings';
 import { TRAP_MEANS, TrapWatch } from '../../core/site/traps';
-import {
-  countPages,
-  knownPages,
-  skipWaiting,
-  type NewPage,
-  type SweepNote,
-  type Visit,
-  type WaitingPage,
-} from '../store/crawlPages';
+import { countPages, knownPages, skipWaiting, type NewPage, type Visit, type WaitingPage } from '../store/crawlPages';
 import type { JobProgress } from '../store/jobs';
 import { folderOfStore } from '../store/location';
 import { saveVisits } from '../store/saveVisits';
@@ -27,6 +19,8 @@ import type { Control, Wanted } from './control';
 import { CutAddresses } from './cutAddresses';
 import { followRedirects } from './followRedirects';
 import { HostGate, MAX_WAIT_MS } from './hostGate';
+import { Levels } from './levels';
+import { NoteBook } from './noteBook';
 import { readSitemaps } from './readSitemaps';
 import { RobotsOfHosts } from './robotsOfHosts';
 import { Tally } from './tally';
@@ -79,12 +73,12 @@ class Crawler {
   private readonly protocols: ProtocolProbe;
   /** Ids of known addresses; 0 until stored. */
   private readonly known = new Map<string, number>();
-  private readonly levels = new Map<number, WaitingPage[]>();
+  private readonly levels = new Levels();
   private readonly attempts = new Map<number, number>();
   private readonly busy = new Map<number, string>();
   private found: NewPage[] = [];
   private visits: Visit[] = [];
-  private notes = new Map<string, SweepNote>();
+  private readonly notes: NoteBook;
   private storing: Promise<void> = Promise.resolve();
   private timer: NodeJS.Timeout | undefined;
   private storeError: unknown;
@@ -102,8 +96,9 @@ class Crawler {
     private readonly machine: { readonly sealer: Sealer; readonly ownPorts: readonly number[] },
   ) {
     this.cut = new CutAddresses(settings);
+    this.notes = new NoteBook(this.cut);
     this.addresses = new AddressBook(settings.ignoreParameters, (reference) =>
-      this.note('trap', 'session', reference, TRAP_MEANS.session),
+      this.notes.add('trap', 'session', reference, TRAP_MEANS.session),
     );
     this.inScope = scopeOf(settings);
     this.own = siteTest(settings.home, true);
@@ -114,7 +109,7 @@ class Crawler {
     );
     this.protocols = new ProtocolProbe({ ...settings, ownPorts: machine.ownPorts });
     this.robots = new RobotsOfHosts(this.client, options.control.signal, (url, what) =>
-      this.note('robots', url, url, what),
+      this.notes.add('robots', url, url, what),
     );
     this.gate = new HostGate(settings, (host) => (settings.obeyRobots ? this.robots.delayOf(host) : undefined));
   }
@@ -139,7 +134,7 @@ class Crawler {
     }
     this.gate.close();
     const cut = this.cut.secrets.summary();
-    if (cut) this.note('secret', 'cut', this.settings.home, cut);
+    if (cut) this.notes.add('secret', 'cut', this.settings.home, cut);
     await this.flush();
     if (this.storeError) throw this.storeError;
     if (control.wanted !== 'pause') await this.explainRest(control.wanted);
@@ -159,7 +154,7 @@ class Crawler {
       this.known.set(row.url, row.id);
       if (row.sealed) this.cut.remember(row.url, this.machine.sealer.open(row.sealed));
       this.traps.judge(row.url);
-      if (row.state === 'waiting') this.enqueue(row);
+      if (row.state === 'waiting') this.levels.add(row);
     }
     if (rows.length > 0) this.tally.begin(await countPages(this.store, this.sweepId));
     this.dispatched = this.tally.visited;
@@ -175,9 +170,9 @@ class Crawler {
       const scope = address && this.inScope(address);
       if (!address || (scope && origin !== 'home')) {
         if (origin === 'list' && address)
-          this.note('list', 'outside', address, 'Addresses of the list lie outside of the scope.');
+          this.notes.add('list', 'outside', address, 'Addresses of the list lie outside of the scope.');
         if (origin === 'sitemap' && scope === 'other-site')
-          this.note('sitemap', 'outside', url, 'A sitemap names addresses of other sites.', inSitemap);
+          this.notes.add('sitemap', 'outside', url, 'A sitemap names addresses of other sites.', inSitemap);
         return;
       }
       if (this.known.has(address)) return;
@@ -194,7 +189,7 @@ class Crawler {
       const listed = await readSitemaps(this.client, robots.sitemaps, [`${origin}/sitemap.xml`], {
         signal: this.options.control.signal,
         maxPages: settings.maxPages * 10,
-        onFault: (url, what) => this.note('sitemap', url, url, what),
+        onFault: (url, what) => this.notes.add('sitemap', url, url, what),
         onRead: (url) => this.report(`reading ${this.cut.shown(url)}`),
       });
       const sitemaps = new Map<string, string>();
@@ -210,17 +205,16 @@ class Crawler {
         if (sitemap && !p.inSitemap) pages[i] = { ...p, inSitemap: sitemap };
       });
     }
-    const notes = [...this.notes.values()];
+    const notes = this.notes.takeAll();
     const ids = await saveVisits(this.store, this.sweepId, { found: pages, visits: [], notes }, () => undefined);
     for (const p of pages) this.take(p, ids);
-    this.notes.clear();
   }
 
   private take(page: NewPage, ids: ReadonlyMap<string, number>): void {
     const id = ids.get(page.url);
     if (id === undefined) return;
     this.known.set(page.url, id);
-    this.enqueue({ id, url: page.url, level: page.level });
+    this.levels.add({ id, url: page.url, level: page.level });
   }
 
   /** The address that a reference means, without secrets; undefined for what is no page. */
@@ -240,25 +234,15 @@ class Crawler {
     };
   }
 
-  private enqueue(page: WaitingPage): void {
-    const list = this.levels.get(page.level);
-    if (list) list.push(page);
-    else this.levels.set(page.level, [page]);
-  }
-
   /** The next page of the lowest level; a level begins when the one before is stored. */
   private next(): WaitingPage | undefined {
     if (this.dispatched >= this.settings.maxPages) return undefined;
-    let lowest = Infinity;
-    for (const [level, list] of this.levels) {
-      if (list.length === 0) this.levels.delete(level);
-      else lowest = Math.min(lowest, level);
-    }
+    const lowest = this.levels.lowest();
     if (lowest > this.settings.maxDepth) return undefined;
     if (lowest > this.level && (this.inFlight > 0 || this.visits.length > 0)) return undefined;
     this.level = Math.max(this.level, lowest);
     this.dispatched++;
-    return this.levels.get(lowest)?.shift();
+    return this.levels.take(lowest);
   }
 
   private dispatch(page: WaitingPage): void {
@@ -302,7 +286,7 @@ class Crawler {
       const asked = retryAfterS(answer.headers['retry-after'], Date.now());
       const wait = asked === undefined ? (this.options.retryMs ?? 1000) * 5 : asked * 1000;
       const host = new URL(page.url).host;
-      this.note('slowed', host, page.url, `The host answered ${answer.status} and was left in peace for a while.`);
+      this.notes.add('slowed', host, page.url, `The host answered ${answer.status} and was left in peace for a while.`);
       if (wait > MAX_WAIT_MS)
         return failedVisit(
           page,
@@ -359,7 +343,13 @@ class Crawler {
     if (this.inScope(url)) return false;
     const trap = this.traps.judge(url);
     if (trap) {
-      this.note('trap', trap === 'variants' ? `variants of ${url.split('?')[0]}` : trap, url, TRAP_MEANS[trap], from);
+      this.notes.add(
+        'trap',
+        trap === 'variants' ? `variants of ${url.split('?')[0]}` : trap,
+        url,
+        TRAP_MEANS[trap],
+        from,
+      );
       return false;
     }
     this.known.set(url, 0);
@@ -374,7 +364,7 @@ class Crawler {
     if (tried >= ATTEMPTS) return false;
     this.dispatched--;
     if (afterMs > 0) this.gate.pause(page.url, afterMs);
-    this.enqueue(page);
+    this.levels.add(page);
     return true;
   }
 
@@ -392,12 +382,11 @@ class Crawler {
     this.timer = undefined;
     this.storing = this.storing.then(async () => {
       if (this.storeError || (this.visits.length === 0 && this.notes.size === 0)) return;
-      const { visits, found, notes } = this;
+      const { visits, found } = this;
       this.visits = [];
       this.found = [];
-      this.notes = new Map();
       try {
-        const batch = { found, visits, notes: [...notes.values()] };
+        const batch = { found, visits, notes: this.notes.takeAll() };
         const idOf = (url: string) => this.known.get(url) || undefined;
         const ids = await saveVisits(this.store, this.sweepId, batch, idOf);
         for (const page of found) this.take(page, ids);
@@ -416,25 +405,6 @@ class Crawler {
     if (wanted === 'cancel') return skipWaiting(this.store, this.sweepId, 'cancelled');
     await skipWaiting(this.store, this.sweepId, 'deeper', maxDepth);
     await skipWaiting(this.store, this.sweepId, 'beyond', maxPages);
-  }
-
-  private note(kind: string, about: string, example: string, what: string, source?: string): void {
-    const shown = (text: string) => this.cut.shown(text);
-    const key = `${kind} ${shown(about)}`;
-    const known = this.notes.get(key);
-    this.notes.set(
-      key,
-      known
-        ? { ...known, count: known.count + 1 }
-        : {
-            kind,
-            about: shown(about),
-            count: 1,
-            example: shown(example),
-            source: source === undefined ? undefined : shown(source),
-            what: this.cut.secrets.cutKnown(what, 'content'),
-          },
-    );
   }
 
   private change(): Promise<void> {

@@ -1,7 +1,7 @@
 import { chromium, type Browser } from 'playwright-core';
 import { InputError, PageError } from '../../core/capture/errors';
 import { FilterProxy } from '../net/filterProxy';
-import { Guard, type GuardOptions } from '../net/guard';
+import type { Guard, GuardOptions } from '../net/guard';
 import { browserSwitches, findChromium } from './chromium';
 import { within } from './deadline';
 
@@ -26,10 +26,10 @@ export class RecordingBrowser {
    * @throws PageError when it does not start; the reason of the signal
    */
   static async start(
+    guard: Guard,
     options: GuardOptions & { readonly acceptAnyCertificate?: boolean },
     signal?: AbortSignal,
   ): Promise<RecordingBrowser> {
-    const guard = new Guard(options);
     // Where private addresses are allowed nothing is left to filter but our own server, and a switch does that.
     const proxy = options.allowPrivate ? undefined : await FilterProxy.start(guard);
     const launching = chromium.launch({

@@ -54,7 +54,13 @@ export interface RecordOptions {
  * @throws PageError when the page cannot be reached or the browser fails; the reason of the signal within 2 s of a stop
  */
 export async function recordPages(urls: readonly string[], options: RecordOptions): Promise<HarPage[]> {
-  for (const url of urls) await refusePrivate(url, options);
+  const reach = {
+    allowPrivate: options.allowPrivate ?? false,
+    mapHosts: options.mapHosts ?? [],
+    ownPorts: options.ownPorts,
+  };
+  const guard = new Guard(reach);
+  for (const url of urls) await refusePrivate(url, guard);
   const out: HarPage[] = [];
   let browser: RecordingBrowser | undefined;
   const servers = new Map<string, ServerOrder>();
@@ -70,12 +76,8 @@ export async function recordPages(urls: readonly string[], options: RecordOption
         if (!browser?.isConnected()) {
           await browser?.close();
           browser = await RecordingBrowser.start(
-            {
-              allowPrivate: options.allowPrivate ?? false,
-              mapHosts: options.mapHosts ?? [],
-              ownPorts: options.ownPorts,
-              acceptAnyCertificate: options.acceptAnyCertificate,
-            },
+            guard,
+            { ...reach, acceptAnyCertificate: options.acceptAnyCertificate },
             options.signal,
           );
         }
@@ -299,15 +301,10 @@ async function settle(
 }
 
 /** An address that is none, or leads to what the guard refuses, is refused before a browser starts. */
-async function refusePrivate(url: string, options: RecordOptions): Promise<void> {
+async function refusePrivate(url: string, guard: Guard): Promise<void> {
   const parsed = URL.canParse(url) ? new URL(url) : undefined;
   if (!parsed || !/^https?:$/.test(parsed.protocol))
     throw new InputError(`"${url}" is not a web address.`, 'URL', 'Write it with https:// in front.');
-  const guard = new Guard({
-    allowPrivate: options.allowPrivate ?? false,
-    mapHosts: options.mapHosts ?? [],
-    ownPorts: options.ownPorts,
-  });
   try {
     await guard.resolve(parsed.hostname, Number(parsed.port) || (parsed.protocol === 'https:' ? 443 : 80));
   } catch (error) {
