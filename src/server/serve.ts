@@ -39,7 +39,9 @@ server.on('error', (error) => {
   process.exit(1);
 });
 const host = process.env.HOST || '127.0.0.1';
-server.listen(Number(process.env.PORT || 4270), host);
+// Whoever started this process with a channel to it hears when it listens, and takes it along when it ends.
+server.listen(Number(process.env.PORT || 4270), host, () => process.send?.('listening'));
+if (process.send) process.once('disconnect', () => process.exit(0));
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.on(signal, () => {
     server.closeAllConnections();

@@ -141,6 +141,20 @@ describe('ui', () => {
     await page.getByText('Slowest hero').waitFor();
   });
 
+  it('goes where a link says before the site has been read', async () => {
+    let answer = () => {};
+    const held = new Promise<void>((done) => (answer = done));
+    await page.route('**/api/sites/1', async (route) => {
+      await held;
+      await route.continue();
+    });
+    await open('/sites/1');
+    await page.getByRole('button', { name: 'How far can I trust this?' }).click();
+    await page.getByRole('heading', { name: 'How far can I trust this?' }).waitFor();
+    expect(new URL(page.url()).pathname).to.equal('/sites/1/trust');
+    answer();
+  });
+
   it('follows the visitor switch on every figure', async () => {
     await open('/sites/1');
     await page.locator('h1 em').waitFor();

@@ -26,7 +26,7 @@ export function BriefScreen() {
       ? undefined
       : `/api/sweeps/${bench.sweepId}/causes?device=${bench.data.value?.device ?? 'phone'}&limit=2000`,
   );
-  const base = `/sites/${bench.site.value?.id ?? ''}`;
+  const base = bench.base;
   const openPage = (id: number) => go(`${base}/pages/${id}`);
   const causes = found.value?.causes;
   const rows = useMemo(() => concernRows(causes ?? [], bench), [causes, bench]);
@@ -156,10 +156,9 @@ function concernRows(causes: readonly CauseRow[], bench: ReturnType<typeof useBe
 
 /** What breaks or exposes visitors: no seconds, but what, where and for how many. */
 function MendFirst({ causes }: { causes: readonly CauseRow[] }) {
-  const { site } = useBench();
+  const { base } = useBench();
   const urgent = causes.filter((c) => c.harm === 'broken' || c.harm === 'exposed');
   const shown = urgent.slice(0, MENDED);
-  const base = `/sites/${site.value?.id ?? ''}/concerns`;
   return (
     <section aria-label="Mend first">
       <h2>
@@ -173,7 +172,7 @@ function MendFirst({ causes }: { causes: readonly CauseRow[] }) {
       <table className="rows">
         <tbody>
           {shown.map((c) => {
-            const to = `${base}/${c.concern}?cause=${encodeURIComponent(c.cause)}`;
+            const to = `${base}/concerns/${c.concern}?cause=${encodeURIComponent(c.cause)}`;
             return (
               <tr key={c.cause}>
                 <td>
@@ -196,7 +195,7 @@ function MendFirst({ causes }: { causes: readonly CauseRow[] }) {
           {CONCERNS.map(({ id, name }) => ({ id, name, n: urgent.filter((c) => c.concern === id).length }))
             .filter((c) => c.n > 0)
             .map((c, i) => {
-              const to = `${base}/${c.id}?harm=broken,exposed`;
+              const to = `${base}/concerns/${c.id}?harm=broken,exposed`;
               return (
                 <span key={c.id}>
                   {i > 0 && ', '}
@@ -219,7 +218,7 @@ function listBehind(group: FixGroup, bench: Bench): string {
   const [fix] = group.fixes;
   const page = bench.pages.find((p) => p.graph.page === fix?.page);
   const concern = fix?.findings.map((id) => page?.concerns[id]).find(Boolean) ?? 'hero';
-  return `/sites/${bench.site.value?.id ?? ''}/concerns/${concern}?fix=${groupKey(group.id)}`;
+  return `${bench.base}/concerns/${concern}?fix=${groupKey(group.id)}`;
 }
 
 function SpeedUpFirst({ stairs }: { stairs: readonly Stair[] }) {

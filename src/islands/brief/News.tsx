@@ -101,8 +101,8 @@ export function newsParts(news: SweepNewsLists) {
 }
 
 function NewsRow({ word, cause, sweep }: { word: string; cause: SweepCause; sweep?: number }) {
-  const { site } = useBench();
-  const to = `/sites/${site.value?.id ?? ''}/concerns/${cause.concern}?cause=${encodeURIComponent(cause.cause)}${sweep === undefined ? '' : `&sweep=${sweep}`}`;
+  const { base } = useBench();
+  const to = `${base}/concerns/${cause.concern}?cause=${encodeURIComponent(cause.cause)}${sweep === undefined ? '' : `&sweep=${sweep}`}`;
   return (
     <tr>
       <td className="strong">{word}</td>

@@ -11,10 +11,9 @@ interface SweepFacts {
 
 /** What this sweep says nothing about. */
 export function NotExamined() {
-  const { sweepId, site, data } = useBench();
+  const { sweepId, site, data, base } = useBench();
   const facts = useResource<SweepFacts>(sweepId === undefined ? undefined : `/api/sweeps/${sweepId}`);
   const sweep = site.value?.sweeps.find((s) => s.id === sweepId);
-  const base = `/sites/${site.value?.id ?? ''}`;
   const recorded = data.value?.pages.length ?? 0;
   const known = sweep?.addresses ?? 0;
   return (

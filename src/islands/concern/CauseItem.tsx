@@ -106,7 +106,7 @@ export function CauseItem(props: Props) {
       {open && <About finding={first} />}
       {props.muting && (
         <MuteForm
-          siteId={bench.site.value?.id ?? 0}
+          siteId={bench.siteId}
           finding={first}
           scopes={[
             { scope: 'cause', name: row.findings > 1 ? `these ${row.findings} findings` : 'this finding' },

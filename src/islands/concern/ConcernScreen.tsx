@@ -38,7 +38,7 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
   const [muted, setMuted] = useState<MuteRow>();
   const { jobs } = useJobs();
   const examined = jobs?.filter((j) => j.kind === 'examine' && j.state === 'done').length ?? 0;
-  const siteId = bench.site.value?.id ?? 0;
+  const siteId = bench.siteId;
   const filter = new URLSearchParams({ device: bench.data.value?.device ?? 'phone', concern });
   for (const name of FILTERS) {
     const value = query.get(name);

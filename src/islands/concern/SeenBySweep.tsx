@@ -6,7 +6,7 @@ import { ErrorBox } from '../ui/parts';
 
 /** Faults of HTTPS coverage that the sweep saw on its pages, whether these were recorded or not. */
 export function SeenBySweep() {
-  const { sweepId, site } = useBench();
+  const { sweepId, base } = useBench();
   const facts = useResource<HttpsFacts>(sweepId === undefined ? undefined : `/api/sweeps/${sweepId}/https`);
   if (facts.error) return <ErrorBox error={facts.error} retry={facts.reload} />;
   if (!facts.value || (facts.value.groups.length === 0 && !facts.value.anyCertificate)) return null;
@@ -24,7 +24,7 @@ export function SeenBySweep() {
           <ul className="mono small">
             {g.rows.map((r) => (
               <li key={r.pageId}>
-                <button className="link" onClick={() => go(`/sites/${site.value?.id ?? ''}/facts/${r.pageId}`)}>
+                <button className="link" onClick={() => go(`${base}/facts/${r.pageId}`)}>
                   {r.url}
                 </button>{' '}
                 <span className="soft">

@@ -74,9 +74,8 @@ function Verdict({ page: p }: { page: PageView }) {
 
 /** Its captures, or those that speak for it, and the way to one of its own. */
 function Recorded({ page: p }: { page: PageView }) {
-  const { site } = useBench();
+  const { siteId } = useBench();
   const [error, setError] = useState<ShownError>();
-  const siteId = site.value?.id ?? p.siteId;
   const recordable = p.state === 'done' && p.status === 200;
   const record = () =>
     ask<JobRow>(`/api/sites/${siteId}/recordings`, {
@@ -202,7 +201,7 @@ function Facts({ page: p }: { page: PageView }) {
 }
 
 function Links({ rows, total, way }: { rows: readonly LinkRow[]; total: number; way: 'in' | 'out' }) {
-  const { site } = useBench();
+  const { base } = useBench();
   const search = useRef<HTMLInputElement>(null);
   const [words, setWords] = useState('');
   useKeys({ '/': () => search.current?.focus() });
@@ -236,10 +235,7 @@ function Links({ rows, total, way }: { rows: readonly LinkRow[]; total: number; 
                   {r.pageId === null ? (
                     <span className="soft">{r.url}</span>
                   ) : (
-                    <button
-                      className="link"
-                      onClick={() => go(`/sites/${site.value?.id ?? ''}/facts/${r.pageId ?? ''}`)}
-                    >
+                    <button className="link" onClick={() => go(`${base}/facts/${r.pageId ?? ''}`)}>
                       {pathOf(r.url)}
                     </button>
                   )}

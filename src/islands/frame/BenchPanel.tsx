@@ -118,10 +118,10 @@ export function BenchPanel() {
         </p>
       )}
       <p className="small bench-links">
-        <button className="link" onClick={() => go(`/sites/${bench.site.value?.id ?? ''}/plan`)}>
+        <button className="link" onClick={() => go(`${bench.base}/plan`)}>
           Plan and export
         </button>
-        <button className="link" onClick={() => go(`/sites/${bench.site.value?.id ?? ''}/trust`)}>
+        <button className="link" onClick={() => go(`${bench.base}/trust`)}>
           How far can I trust this?
         </button>
       </p>

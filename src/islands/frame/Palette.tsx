@@ -27,7 +27,7 @@ export function Palette() {
   const { setHelpOpen, editVisitor } = useSession();
   const { setColorScheme } = useMantineColorScheme();
   const scheme = useComputedColorScheme('light');
-  const base = `/sites/${bench.site.value?.id ?? ''}`;
+  const base = bench.base;
   const groups: SpotlightActionGroupData[] = [
     { group: 'Do', actions: actionsOf(bench, base) },
     { group: 'Screens', actions: screensOf(base) },

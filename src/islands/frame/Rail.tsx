@@ -4,9 +4,8 @@ import { go } from '../state/router';
 
 /** The way between the screens of a site. */
 export function Rail({ rest }: { rest: string }) {
-  const { site, data, sweepId } = useBench();
+  const { site, data, sweepId, base } = useBench();
   const sweep = site.value?.sweeps.find((s) => s.id === sweepId);
-  const base = `/sites/${site.value?.id ?? ''}`;
   const counts = data.value?.counts ?? {};
   const items: { to: string; name: string; n?: number; on: boolean; line?: boolean }[] = [
     { to: base, name: 'Brief', on: rest === '/' },

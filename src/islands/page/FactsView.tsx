@@ -7,7 +7,7 @@ import { MEANS, Term, HeadUnseen } from '../ui/parts';
 
 /** How the hero's time splits, how far the forecast can be trusted, and how the capture was made. */
 export function FactsView({ view, story }: { view: CaptureView; story?: StoryAnswer }) {
-  const { visitor, site } = useBench();
+  const { visitor, base } = useBench();
   const { trust, measured, conditions } = view;
   return (
     <div className="facts">
@@ -74,7 +74,7 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
           {trust.gap === undefined
             ? 'The file does not state the hero paint (LCP), so there is nothing to compare.'
             : `The simulated hero paint (LCP) is ${Math.abs(Math.round(trust.gap * 100))} % ${trust.gap < 0 ? 'earlier' : 'later'} than the recorded one.`}{' '}
-          <button className="link" onClick={() => go(`/sites/${site.value?.id ?? ''}/trust`)}>
+          <button className="link" onClick={() => go(`${base}/trust`)}>
             How far can I trust this?
           </button>
         </p>

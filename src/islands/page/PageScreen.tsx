@@ -30,7 +30,7 @@ export function PageScreen({ id }: { id: number }) {
   const [finding, setFinding] = useState<ShownFinding>();
   const asked = query.get('tab') as Tab | null;
   const tab: Tab = asked && TABS.includes(asked) ? asked : 'findings';
-  const base = `/sites/${bench.site.value?.id ?? ''}`;
+  const base = bench.base;
   const at = bench.pages.findIndex((p) => p.captureId === id);
   const move = (by: number) => {
     const next = bench.pages[(at + by + bench.pages.length) % bench.pages.length];

@@ -39,7 +39,7 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
     const after = before.includes(value) ? before.filter((v) => v !== value) : [...before, value];
     setFilter({ ...filter, [name]: after });
   };
-  const open = (row: PageRow) => go(`/sites/${bench.site.value?.id ?? ''}/facts/${row.id}`);
+  const open = (row: PageRow) => go(`${bench.base}/facts/${row.id}`);
   const total = windows.total ?? 0;
   useKeys({
     j: () => setAt((r) => Math.min(total - 1, r + 1)),

@@ -32,7 +32,7 @@ export function CapturedPages() {
     const shown = list.filter((r) => `${r.row.title} ${r.row.page}`.toLowerCase().includes(words.toLowerCase()));
     return sortRows(shown, sort, value);
   }, [bench.data.value, bench.answer, words, sort]);
-  const open = (id: number) => go(`/sites/${bench.site.value?.id ?? ''}/pages/${id}${window.location.search}`);
+  const open = (id: number) => go(`${bench.base}/pages/${id}${window.location.search}`);
   useKeys({
     j: () => setRow((r) => moveRow(r, 1, rows.length)),
     k: () => setRow((r) => moveRow(r, -1, rows.length)),

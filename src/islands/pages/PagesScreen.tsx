@@ -5,7 +5,7 @@ import { CapturedPages } from './CapturedPages';
 
 /** The pages of a sweep: those a browser recorded, and all that were visited. */
 export function PagesScreen() {
-  const { site, sweepId, pages } = useBench();
+  const { site, sweepId, pages, base } = useBench();
   const { query } = useLocation();
   const sweep = site.value?.sweeps.find((s) => s.id === sweepId);
   const visited = sweep?.addresses ?? 0;
@@ -36,7 +36,7 @@ export function PagesScreen() {
       ) : visited === 0 || sweepId === undefined ? (
         <p className="soft">
           This sweep was made of capture files: nothing is known of pages that are not among them.{' '}
-          <button className="link" onClick={() => go(`/sites/${site.value?.id ?? ''}/sweep`)}>
+          <button className="link" onClick={() => go(`${base}/sweep`)}>
             Sweep the site
           </button>{' '}
           to see every page.

@@ -15,6 +15,9 @@ import { useVisitor } from './visitors';
 
 /** What the frame and every screen of a site share. */
 export interface Bench extends Forecasts {
+  readonly siteId: number;
+  /** Where the addresses of the site's screens begin: "/sites/1". Known before the site has been read. */
+  readonly base: string;
   readonly site: Resource<SiteAnswer>;
   readonly sweepId?: number;
   readonly data: Resource<BenchAnswerPages>;
@@ -103,6 +106,8 @@ export function BenchProvider({ siteId, children }: { siteId: number; children: 
   const forecasts = useForecasts(pages, visitor, chosen, within);
   const bench: Bench = {
     ...forecasts,
+    siteId,
+    base: `/sites/${siteId}`,
     site,
     sweepId,
     data,
