@@ -9,6 +9,9 @@ export default defineConfig({
   // Our own middleware compares Origin with Host; the built-in check does not know on which address we serve.
   security: { checkOrigin: false },
   devToolbar: { enabled: false },
+  // A page that was fetched ahead would show figures from before the last change.
+  prefetch: false,
+
   server: { host: '127.0.0.1', port: 4270 },
   vite: {
     ssr: {
@@ -24,7 +27,9 @@ export default defineConfig({
         'parse5',
       ],
     },
-    worker: { format: 'es' },
-    build: { chunkSizeWarningLimit: 1200 },
+    // The workers need of each kind of fix its edit of the graph only: what reads HTML and CSS is left out.
+    worker: { format: 'es', rollupOptions: { treeshake: { moduleSideEffects: false } } },
+    // Nothing is put into the page itself: the policy allows scripts in files only.
+    build: { chunkSizeWarningLimit: 1200, assetsInlineLimit: 0 },
   },
 });

@@ -1,6 +1,6 @@
 import { bodiesInMemory, type Capture } from '../../src/core/capture/capture';
 import { readHar } from '../../src/core/capture/har';
-import { applyFixes } from '../../src/core/fixes';
+import { applyFixes } from '../../src/core/fixes/applyFixes';
 import type { Range } from '../../src/core/load/range';
 import { repeatVisit } from '../../src/core/load/repeatVisit';
 import { simulate } from '../../src/core/load/simulate';

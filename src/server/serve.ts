@@ -1,17 +1,39 @@
 // The server of the built application: the gate, then files and pages.
+import compression from 'compression';
 import http from 'node:http';
 import path from 'node:path';
 import { pathToFileURL } from 'node:url';
+import sirv from 'sirv';
 import { log } from '../engine/log';
 import { projectRoot } from '../engine/store/store';
 import { Gate, SAFE_HEADERS } from './gate';
 
 type Handler = (request: http.IncomingMessage, response: http.ServerResponse) => void | Promise<void>;
 
+process.env.NODE_ENV ??= 'production';
 process.env.ASTRO_NODE_AUTOSTART = 'disabled';
 process.env.KEEN_LENS_GATED = '1';
 const entry = pathToFileURL(path.join(projectRoot(), 'dist/server/entry.mjs')).href;
 const { handler } = (await import(entry)) as { handler: Handler };
+/** What the build has made, compressed there already; what is named by its content never changes. */
+const files = sirv(path.join(projectRoot(), 'dist/client'), {
+  brotli: true,
+  gzip: true,
+  etag: true,
+  setHeaders: (response, file) =>
+    response.setHeader(
+      'cache-control',
+      file.startsWith('/_astro/') ? 'public, max-age=31536000, immutable' : 'no-cache',
+    ),
+});
+/** Compresses pages and answers above a kilobyte. Progress that comes line by line must not wait in a buffer. */
+const compress = compression({
+  threshold: 1024,
+  filter: (_, response) =>
+    /^(text\/(html|plain|csv|css|markdown)|application\/([\w.-]+\+)?json|image\/svg)/.test(
+      String(response.getHeader('content-type')),
+    ),
+}) as unknown as (request: http.IncomingMessage, response: http.ServerResponse, next: () => void) => void;
 const gate = new Gate(process.env.KEEN_LENS_PASSWORD || undefined);
 
 const server = http.createServer((request, response) => {
@@ -32,7 +54,7 @@ const server = http.createServer((request, response) => {
     return;
   }
   for (const [name, value] of Object.entries(SAFE_HEADERS)) response.setHeader(name, value);
-  void handler(request, response);
+  files(request, response, () => compress(request, response, () => void handler(request, response)));
 });
 server.on('error', (error) => {
   log.error({ err: error }, 'the server cannot listen');

@@ -1,30 +1,23 @@
-import type { Fix } from '../core/fixes/fix';
 import type { LoadGraph } from '../core/load/graph';
 import type { Range } from '../core/load/range';
 import type { Visitor } from '../core/load/visitors';
-import type { HeroSplit, Replay } from '../core/load/replay';
+import type { Replay } from '../core/load/replay';
 import type { GroupEffect, GroupRange } from '../core/plan/bench';
-import type { Average, Staircase } from '../core/plan/staircase';
-import type { Concern } from '../core/checks/finding';
+import type { Average, PlanPage } from '../core/plan/staircase';
 
 /** A page as the worker holds it. */
-export interface BenchPage {
+export interface BenchPage extends PlanPage {
   readonly captureId: number;
-  readonly title: string;
-  readonly graph: LoadGraph;
-  readonly fixes: readonly Fix[];
-  /** Concern of each finding, to tell what a concern costs. */
-  readonly concerns: Readonly<Record<string, Concern>>;
-  /** Links that lead to it; 0 where that is not known. */
-  readonly linksIn: number;
-  readonly template?: { readonly id: string; readonly name: string };
 }
 
 /** Captures that a question is about; all of them if not stated. */
 type Within = { readonly within?: readonly number[] };
 
 export type Ask =
-  | { readonly ask: 'pages'; readonly pages: readonly BenchPage[] }
+  /** What all other questions are about: the answer of the API at this path, read when it is first needed. */
+  | { readonly ask: 'pages'; readonly path: string }
+  /** To read the pages now. */
+  | { readonly ask: 'read' }
   | ({
       readonly ask: 'bench';
       readonly id: number;
@@ -48,7 +41,6 @@ export type Ask =
     } & Within)
   /** Where several sets of groups lead, each for its own visitor and pages. */
   | { readonly ask: 'compare'; readonly id: number; readonly sets: readonly ComparedSet[] }
-  | { readonly ask: 'staircase'; readonly id: number; readonly visitor: Visitor }
   | {
       readonly ask: 'story';
       readonly id: number;
@@ -102,23 +94,11 @@ export interface BenchAnswer {
   }[];
 }
 
-export interface StaircaseAnswer {
-  readonly staircase: Staircase;
-  /** What each concern costs each page, ms of hero paint. */
-  readonly costs: readonly { readonly captureId: number; readonly concern: Concern; readonly ms: number }[];
-  readonly slowest?: {
-    readonly captureId: number;
-    readonly lcpMs: number;
-    readonly split: HeroSplit;
-    readonly place: number;
-    readonly requests: number;
-  };
-}
-
 export interface StoryAnswer {
   readonly captureId: number;
   readonly now: Replay;
   readonly after: Replay;
+  readonly graph: LoadGraph;
   readonly afterGraph: LoadGraph;
   readonly why: readonly string[];
   /** Change of hero paint of each offered fix alone, by fix id. */
@@ -130,5 +110,6 @@ export type Answer =
   | { readonly answer: 'target'; readonly id: number; readonly value: TargetAnswer }
   | { readonly answer: 'compare'; readonly id: number; readonly value: readonly ComparedAnswer[] }
   | { readonly answer: 'bench'; readonly id: number; readonly visitor: string; readonly value: BenchAnswer }
-  | { readonly answer: 'staircase'; readonly id: number; readonly visitor: string; readonly value: StaircaseAnswer }
+  /** The pages could not be read. */
+  | { readonly answer: 'failed'; readonly what: string }
   | { readonly answer: 'story'; readonly id: number; readonly value: StoryAnswer };

@@ -1,12 +1,11 @@
-import { CONCERNS } from '../core/checks/finding';
-import { applyFixes } from '../core/fixes';
+import { applyFixes } from '../core/fixes/applyFixes';
 import { simulate } from '../core/load/simulate';
 import type { Replay } from '../core/load/replay';
 import type { Visitor } from '../core/load/visitors';
 import { benchFigures, benchRange, fixesOfGroups, groupRanges } from '../core/plan/bench';
 import { explain, forecast } from '../core/plan/forecast';
 import { bestOrder } from '../core/plan/search';
-import { averageWith, buildStaircase, groupFixes } from '../core/plan/staircase';
+import { averageWith, groupFixes, type PlanPage } from '../core/plan/staircase';
 import { wayTo } from '../core/plan/target';
 import type {
   Answer,
@@ -15,7 +14,6 @@ import type {
   BenchPage,
   ComparedAnswer,
   ComparedSet,
-  StaircaseAnswer,
   StoryAnswer,
   TargetAnswer,
 } from './benchMessages';
@@ -26,16 +24,54 @@ let latestBench = 0;
 
 const say = (answer: Answer) => postMessage(answer);
 
+/** Where the pages are read, and whether that has begun. */
+let source: { readonly path: string; reading?: Promise<void> } | undefined;
+
 self.onmessage = (event: MessageEvent<Ask>) => {
   const ask = event.data;
+  if (ask.ask === 'pages') source = { path: ask.path };
+  else {
+    if (ask.ask === 'bench') latestBench = ask.id;
+    void read().then((ready) => ready && answer(ask));
+  }
+};
+
+/** Reads the pages, once; others that are named meanwhile are read too. False when they cannot be had. */
+async function read(): Promise<boolean> {
+  for (;;) {
+    const own = source;
+    if (!own) return false;
+    own.reading ??= readPages(own.path).then((read) => {
+      if (source === own) pages = read;
+    });
+    try {
+      await own.reading;
+      if (source === own) return true;
+    } catch (error) {
+      own.reading = undefined;
+      if (source !== own) continue;
+      say({ answer: 'failed', what: error instanceof Error ? error.message : String(error) });
+      return false;
+    }
+  }
+}
+
+/** The recorded pages as /api/sweeps/ID/bench answers them. @throws Error with what the API says is wrong */
+async function readPages(path: string): Promise<BenchPage[]> {
+  const response = await fetch(path).catch(() => undefined);
+  if (!response) throw new Error('The server does not respond.');
+  const value = (await response.json().catch(() => undefined)) as
+    { error?: { what: string }; pages?: ({ row: { id: number } } & PlanPage)[] } | undefined;
+  if (!response.ok || !value?.pages)
+    throw new Error(value?.error?.what ?? `The server responded with ${response.status}.`);
+  return value.pages.map(({ row, graph, fixes }) => ({ captureId: row.id, graph, fixes }));
+}
+
+function answer(ask: Ask): void {
   switch (ask.ask) {
-    case 'pages':
-      pages = ask.pages;
-      return;
     case 'bench':
-      return answerBench(ask);
-    case 'staircase':
-      return say({ answer: 'staircase', id: ask.id, visitor: ask.visitor.id, value: staircase(ask) });
+      if (ask.id === latestBench) answerBench(ask);
+      return;
     case 'order':
       return say({ answer: 'order', id: ask.id, value: order(ask) });
     case 'target':
@@ -47,7 +83,7 @@ self.onmessage = (event: MessageEvent<Ask>) => {
       if (value) say({ answer: 'story', id: ask.id, value });
     }
   }
-};
+}
 
 /** The pages that a question is about. */
 function asked(within: readonly number[] | undefined): readonly BenchPage[] {
@@ -55,7 +91,6 @@ function asked(within: readonly number[] | undefined): readonly BenchPage[] {
 }
 
 function answerBench(ask: Extract<Ask, { ask: 'bench' }>): void {
-  latestBench = ask.id;
   const own = asked(ask.within);
   const figures = benchFigures(own, ask.groups, ask.visitor);
   const value = {
@@ -112,34 +147,6 @@ function compared(set: ComparedSet): ComparedAnswer {
   return { now: figures.now, after: figures.after, range: { lcpMs, fcpMs }, effort, pages: own.length };
 }
 
-function staircase(ask: Extract<Ask, { ask: 'staircase' }>): StaircaseAnswer {
-  const costs = pages.flatMap((page) => {
-    const now = simulate(page.graph, ask.visitor).milestones.lcpMs;
-    return CONCERNS.flatMap(({ id: concern }) => {
-      const fixes = page.fixes.filter((f) => f.findings.some((id) => page.concerns[id] === concern));
-      const has = Object.values(page.concerns).includes(concern);
-      if (!has) return [];
-      const ms = fixes.length > 0 ? now - simulate(applyFixes(page.graph, fixes), ask.visitor).milestones.lcpMs : 0;
-      return [{ captureId: page.captureId, concern, ms: Math.max(0, ms) }];
-    });
-  });
-  const replays = pages
-    .map((p) => ({ p, r: simulate(p.graph, ask.visitor) }))
-    .sort((a, b) => b.r.milestones.lcpMs - a.r.milestones.lcpMs);
-  const first = replays[0];
-  return {
-    staircase: buildStaircase(pages, ask.visitor),
-    costs,
-    slowest: first && {
-      captureId: first.p.captureId,
-      lcpMs: first.r.milestones.lcpMs,
-      split: first.r.split,
-      place: first.r.heroPlace,
-      requests: first.r.milestones.requests,
-    },
-  };
-}
-
 function story(ask: Extract<Ask, { ask: 'story' }>): StoryAnswer | undefined {
   const page = pages.find((p) => p.captureId === ask.captureId);
   if (!page) return undefined;
@@ -149,6 +156,7 @@ function story(ask: Extract<Ask, { ask: 'story' }>): StoryAnswer | undefined {
     captureId: page.captureId,
     now: sent(simulate(page.graph, ask.visitor)),
     after: sent(simulate(afterGraph, ask.visitor)),
+    graph: page.graph,
     afterGraph,
     why: fixes.length > 0 ? explain(page.graph, fixes, ask.visitor) : [],
     alone: Object.fromEntries(

@@ -3,7 +3,7 @@ import { LINKS } from '../../bench/accuracy/site';
 import { readCapture } from '../../bench/accuracy/store';
 import { bodiesInMemory } from '../../src/core/capture/capture';
 import { readHar } from '../../src/core/capture/har';
-import { applyFixes } from '../../src/core/fixes';
+import { applyFixes } from '../../src/core/fixes/applyFixes';
 import { repeatVisit } from '../../src/core/load/repeatVisit';
 import type { Replay } from '../../src/core/load/replay';
 import { simulate } from '../../src/core/load/simulate';

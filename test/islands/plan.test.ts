@@ -24,7 +24,7 @@ describe('islands/plan', () => {
     const page = (captureId: number, template?: string) => ({
       captureId,
       title: `Page ${captureId}`,
-      graph: { page: `https://www.fernhollow.example/${captureId}` },
+      page: `https://www.fernhollow.example/${captureId}`,
       template: template ? { id: template, name: `Bed ${template}` } : undefined,
     });
     const pages = [page(1, 'a'), page(2, 'a'), page(3, 'b'), page(4)];
@@ -41,8 +41,8 @@ describe('islands/plan', () => {
 describe('islands/brief', () => {
   it('calculates what a group of fixes is worth over all links to its pages', () => {
     const pages = [
-      { graph: { page: '/a' }, linksIn: 9 },
-      { graph: { page: '/b' }, linksIn: 0 },
+      { page: '/a', linksIn: 9 },
+      { page: '/b', linksIn: 0 },
     ];
     const alone = [{ group: 'g', pages: [['/a', 1000] as const, ['/b', -50] as const] }];
     const worth = worthOfGroup({ id: 'g', pages: 2 }, alone, pages);

@@ -3,6 +3,7 @@ import fs from 'node:fs';
 import { chromium, type Browser, type Page } from 'playwright-core';
 import { PICTURE_CACHE, serveDemo, type DemoSite } from '../../demo/site/serve';
 import { findChromium } from '../../src/engine/record/chromium';
+import { openAwake } from '../fixtures/awake';
 import { startServer, type TestServer } from '../fixtures/server';
 
 /** From an address to every page's facts, in a real browser, on the stand-in site. */
@@ -31,13 +32,13 @@ describe('ui of sweeps', () => {
     await server.stop();
     await site.close();
   });
-  afterEach(() => expect(errors.splice(0)).to.deep.equal([]));
+  afterEach(() => expect(errors.splice(0).join('\n')).to.equal(''));
   const heading = (name: string | RegExp) => page.getByRole('heading', { name }).waitFor();
   const total = async () =>
     Number(/([\d,]+)(?: of [\d,]+)? addresses/.exec(await page.locator('.tools').innerText())?.[1]?.replace(',', ''));
 
   it('begins with an address and says what would happen', async () => {
-    await page.goto(server.url);
+    await openAwake(page, server.url);
     await page.getByLabel('Address of a site').fill('www.fernhollow.example');
     await page.keyboard.press('Enter');
     await heading('Sweep www.fernhollow.example');
@@ -81,7 +82,7 @@ describe('ui of sweeps', () => {
   });
 
   it('shows every page; spreads, flags and words narrow the list, and each can be taken back', async () => {
-    await page.getByRole('button', { name: 'Open the pages' }).click();
+    await page.getByRole('link', { name: 'Open the pages' }).click();
     await heading('Pages');
     await page.locator('.page-table .row').first().waitFor();
     const all = await total();
@@ -165,7 +166,7 @@ describe('ui of sweeps', () => {
   });
 
   it('says why a sweep failed and what to do next', async () => {
-    await page.goto(server.url);
+    await openAwake(page, server.url);
     await page.getByLabel('Address of a site').fill('not an address at all');
     await page.keyboard.press('Enter');
     await page.getByRole('alert').getByText('is not a web address').waitFor();

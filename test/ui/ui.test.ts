@@ -4,6 +4,7 @@ import path from 'node:path';
 import { chromium, type Browser, type Page } from 'playwright-core';
 import { findChromium } from '../../src/engine/record/chromium';
 import { har, PAGE, picture } from '../fixtures/har';
+import { openAwake } from '../fixtures/awake';
 import { startServer, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 
@@ -35,9 +36,9 @@ describe('ui', () => {
   });
   afterEach(async () => {
     await page.context().close();
-    expect(errors.splice(0)).to.deep.equal([]);
+    expect(errors.splice(0).join('\n')).to.equal('');
   });
-  const open = (to: string) => page.goto(server.url + to);
+  const open = (to: string) => openAwake(page, server.url + to);
   const text = (selector: string) => page.locator(selector).first().innerText();
   const drop = (name: string, content: string) =>
     page.evaluate(
@@ -129,7 +130,7 @@ describe('ui', () => {
 
   it('says how far forecasts can be trusted, from the bench and by deep link', async () => {
     await open('/sites/1');
-    await page.getByRole('button', { name: 'How far can I trust this?' }).click();
+    await page.getByRole('link', { name: 'How far can I trust this?' }).click();
     await page.getByRole('heading', { name: 'How far can I trust this?' }).waitFor();
     expect(new URL(page.url()).pathname).to.equal('/sites/1/trust');
     expect(await text('main .lead')).to.match(/edited \d+ made-up pages .* off by \d+(\.\d)? %/s);
@@ -149,7 +150,7 @@ describe('ui', () => {
       await route.continue();
     });
     await open('/sites/1');
-    await page.getByRole('button', { name: 'How far can I trust this?' }).click();
+    await page.getByRole('link', { name: 'How far can I trust this?' }).click();
     await page.getByRole('heading', { name: 'How far can I trust this?' }).waitFor();
     expect(new URL(page.url()).pathname).to.equal('/sites/1/trust');
     answer();

@@ -5,6 +5,7 @@ import { chromium, type Browser, type Page } from 'playwright-core';
 import { findChromium } from '../../src/engine/record/chromium';
 import { seedDemo } from '../../src/engine/services/seedDemo';
 import { openStore } from '../../src/engine/store/store';
+import { openAwake } from '../fixtures/awake';
 import { startServer, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 
@@ -39,9 +40,9 @@ describe('ui: workbench', () => {
   });
   afterEach(async () => {
     await page.context().close();
-    expect(errors.splice(0)).to.deep.equal([]);
+    expect(errors.splice(0).join('\n')).to.equal('');
   });
-  const open = (to: string) => page.goto(server.url + to);
+  const open = (to: string) => openAwake(page, server.url + to);
   const text = (selector: string) => page.locator(selector).first().innerText();
   const param = (name: string) => new URL(page.url()).searchParams.get(name);
   const glasshouse = async (query = '') => {
@@ -283,7 +284,7 @@ describe('ui: workbench', () => {
     await open('/sites/1/concerns/https');
     const seen = page.getByRole('region', { name: 'Seen by the sweep' });
     await seen.getByText(/Temporary redirects from http/).waitFor();
-    await seen.locator('details[open] button').first().click();
+    await seen.locator('details[open] a').first().click();
     await page.getByRole('tab', { name: 'Facts' }).waitFor();
     expect(new URL(page.url()).pathname).to.match(/^\/sites\/1\/facts\/\d+$/);
   });
@@ -327,7 +328,7 @@ describe('ui: workbench', () => {
     const link = page.url();
     await page.evaluate(() => localStorage.clear());
     await page.goto('about:blank');
-    await page.goto(link);
+    await openAwake(page, link);
     await page.locator('.source .cm-content').waitFor();
     await page.locator('.bench-list li').first().waitFor();
     expect(await page.getByRole('radio', { name: 'Phone, wifi' }).getAttribute('aria-checked')).to.equal('true');

@@ -1,3 +1,4 @@
+import type { Concern, Harm } from './concern';
 import type { Load } from '../capture/capture';
 import type { CrawlFacts } from './crawlFacts';
 import { originOf } from '../capture/url';
@@ -5,29 +6,6 @@ import { shortHash } from '../hash';
 import type { Hero } from '../load/hero';
 import { elementLabel, lineText, placeOf, type SourceElement } from '../source/document';
 import type { Page, PageStyle } from '../source/page';
-
-/** What a finding does to visitors. */
-export type Harm = 'broken' | 'exposed' | 'slow' | 'tidy';
-
-/** What findings are about; each has a screen that answers its question. */
-export const CONCERNS = [
-  {
-    id: 'https',
-    name: 'HTTPS coverage',
-    question:
-      'Does every way into this site lead to one secure address in one permanent redirect, and do its own links name that address?',
-  },
-  {
-    id: 'mixed',
-    name: 'Mixed content',
-    question: 'What do secure pages still request over http, do browsers block or upgrade it, and where is it written?',
-  },
-  { id: 'hero', name: 'Hero', question: 'What is the largest element above the fold (LCP), and what delays it?' },
-  { id: 'weight', name: 'Weight', question: 'Which files are larger than they need to be?' },
-  { id: 'blocking', name: 'Blocking', question: 'What blocks the first paint?' },
-] as const;
-
-export type Concern = (typeof CONCERNS)[number]['id'];
 
 /** A place in a source file. */
 export interface SourcePlace {
@@ -214,31 +192,8 @@ function causeOf({ check, element, target, subject, fault }: FindingInput, sourc
   return key(`${elementLabel(subject.page.document, element)} ${[...element.attributes.keys()].sort().join()}`);
 }
 
-/** A limit with its unit, for people. */
-export function limitText(threshold: Pick<Threshold, 'unit'>, value: number): string {
-  switch (threshold.unit) {
-    case 'bytes':
-      return bytesText(value);
-    case 's':
-      return value >= 86_400 ? `${Math.round(value / 8640) / 10} days` : `${value} s`;
-    case 'share':
-      return `${Math.round(value * 100)} %`;
-    case 'count':
-      return String(value);
-    default:
-      return `${value} ${threshold.unit}`;
-  }
-}
-
 /** The ending of an ordinal number: `st` for 21. */
 export function ordinal(n: number): string {
   const tens = n % 100;
   return tens >= 11 && tens <= 13 ? 'th' : (['th', 'st', 'nd', 'rd'][n % 10] ?? 'th');
-}
-
-/** Bytes for people: kB and MB of 1000. */
-export function bytesText(bytes: number): string {
-  if (bytes >= 999_500) return `${(bytes / 1e6).toFixed(1)} MB`;
-  if (bytes >= 1000) return `${Math.round(bytes / 1000)} kB`;
-  return `${Math.round(bytes)} B`;
 }

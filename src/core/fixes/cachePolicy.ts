@@ -1,15 +1,27 @@
 import { hostOf, originOf } from '../capture/url';
-import { makeFix, type FixKind } from './fix';
+import { makeFix, type FixKind, type GraphEdit } from './fix';
 import { editFetches } from './graphEdits';
 
 const YEAR_S = 31_536_000;
 const KINDS = new Set(['style', 'script', 'image', 'font']);
 
+/** What it does to the graph. */
+export const cachePolicyGraph: GraphEdit = {
+  order: 70,
+  onGraph(graph, fix) {
+    return editFetches(graph, (f) =>
+      KINDS.has(f.kind) && covers(fix.target, f.url) && !(f.keep && f.keep.store && f.keep.freshS >= YEAR_S)
+        ? { ...f, keep: { store: true, freshS: YEAR_S, validator: f.keep?.validator ?? false } }
+        : f,
+    );
+  },
+};
+
 /** Files may be kept for the next visit (RFC 9111, 5.2.2). The first visit stays as it is. */
 export const cachePolicy: FixKind = {
   id: 'cache-policy',
   title: 'Cache files',
-  order: 70,
+  ...cachePolicyGraph,
   effort: 10,
   offer(findings, context) {
     const byOrigin = new Map<string, (typeof findings)[number][]>();
@@ -27,13 +39,6 @@ export const cachePolicy: FixKind = {
         group: origin,
         changes: origin,
       }),
-    );
-  },
-  onGraph(graph, fix) {
-    return editFetches(graph, (f) =>
-      KINDS.has(f.kind) && covers(fix.target, f.url) && !(f.keep && f.keep.store && f.keep.freshS >= YEAR_S)
-        ? { ...f, keep: { store: true, freshS: YEAR_S, validator: f.keep?.validator ?? false } }
-        : f,
     );
   },
   onSource: () => [],

@@ -1,11 +1,20 @@
 import { setAttribute } from './edits';
-import { makeFix, type FixKind } from './fix';
+import { makeFix, type FixKind, type GraphEdit } from './fix';
+
+/** What it does to the graph. */
+export const dimensionsGraph: GraphEdit = {
+  order: 51,
+  onGraph(graph, fix) {
+    const shifts = graph.shifts.filter((s) => fix.target !== '*' && graph.fetches[s.fetch]?.url !== fix.target);
+    return shifts.length === graph.shifts.length ? graph : { ...graph, shifts };
+  },
+};
 
 /** Pictures get width and height, so that their room is kept before they come (HTML, 4.8.3). */
 export const dimensions: FixKind = {
   id: 'dimensions',
   title: 'Set width and height of pictures',
-  order: 51,
+  ...dimensionsGraph,
   effort: 10,
   offer(findings, context) {
     const own = findings.filter((f) => f.check === 'image-dimensions');
@@ -13,10 +22,6 @@ export const dimensions: FixKind = {
     return [
       makeFix({ kind: this, page: context.page, target: '*', findings: own, title: this.title, group: 'pictures' }),
     ];
-  },
-  onGraph(graph, fix) {
-    const shifts = graph.shifts.filter((s) => fix.target !== '*' && graph.fetches[s.fetch]?.url !== fix.target);
-    return shifts.length === graph.shifts.length ? graph : { ...graph, shifts };
   },
   onSource(fix, { page }) {
     const { document } = page;

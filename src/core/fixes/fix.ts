@@ -61,16 +61,20 @@ export interface OfferContext {
   readonly sizes: MeasuredSizes;
 }
 
-/** One kind of fix: an edit of the graph and an edit of the source. */
-export interface FixKind {
-  readonly id: FixKindId;
-  readonly title: string;
+/** What a kind of fix does to the graph: all that a forecast needs of it. */
+export interface GraphEdit {
   /** Fixes are applied in this order, whatever order they were chosen in. */
   readonly order: number;
-  readonly effort: number;
-  offer(findings: readonly Finding[], context: OfferContext): Fix[];
   /** The graph with the fix applied; the same graph when it changes nothing. */
   onGraph(graph: LoadGraph, fix: Fix): LoadGraph;
+}
+
+/** One kind of fix: an edit of the graph and an edit of the source. */
+export interface FixKind extends GraphEdit {
+  readonly id: FixKindId;
+  readonly title: string;
+  readonly effort: number;
+  offer(findings: readonly Finding[], context: OfferContext): Fix[];
   /** Edits of real source that do the same. Empty when the change is not in the source (server settings). */
   onSource(fix: Fix, context: OfferContext): Edit[];
   /** What has to change outside the source. */

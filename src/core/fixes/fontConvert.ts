@@ -1,24 +1,15 @@
 import { fontUses } from '../source/fontUse';
 import { fileName } from '../capture/url';
 import type { Edit } from './edits';
-import { type FixKind, aboutOwnFiles, offerEach } from './fix';
+import { type FixKind, aboutOwnFiles, offerEach, type GraphEdit } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 
 /** WOFF 2 against WOFF 1, and against a bare font: medians of text fonts. */
 const SMALLER = { woff: 0.78, bare: 0.43 } as const;
 
-/** A font comes as WOFF 2. `bytes`: its new size. */
-export const fontConvert: FixKind = {
-  id: 'font-convert',
-  title: 'Convert a font to WOFF 2',
+/** What it does to the graph. */
+export const fontConvertGraph: GraphEdit = {
   order: 63,
-  effort: 15,
-  offer(findings, context) {
-    return offerEach(this, aboutOwnFiles(findings, context), context, 'font-format', (f) => ({
-      title: `Convert ${fileName(f.target)} to WOFF 2`,
-      group: f.target,
-    }));
-  },
   onGraph(graph, fix) {
     const ids = new Set(
       (fix.target === '*' ? graph.fetches : fetchesOf(graph, fix.target))
@@ -31,6 +22,20 @@ export const fontConvert: FixKind = {
         fix.values.bytes ?? Math.round(f.decodedBytes * (/\.woff(?:$|\?)/.test(f.url) ? SMALLER.woff : SMALLER.bare));
       return bytes < f.bodyBytes ? { ...f, bodyBytes: bytes, decodedBytes: bytes } : f;
     });
+  },
+};
+
+/** A font comes as WOFF 2. `bytes`: its new size. */
+export const fontConvert: FixKind = {
+  id: 'font-convert',
+  title: 'Convert a font to WOFF 2',
+  ...fontConvertGraph,
+  effort: 15,
+  offer(findings, context) {
+    return offerEach(this, aboutOwnFiles(findings, context), context, 'font-format', (f) => ({
+      title: `Convert ${fileName(f.target)} to WOFF 2`,
+      group: f.target,
+    }));
   },
   onSource(fix, { page }) {
     return fontUses(page)

@@ -1,13 +1,30 @@
 import { fileName } from '../capture/url';
-import { makeFix, type FixKind } from './fix';
+import { makeFix, type FixKind, type GraphEdit } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 import { inAttribute, insertInHead } from './head';
+
+/** What it does to the graph. */
+export const fontPreloadGraph: GraphEdit = {
+  order: 34,
+  onGraph(graph, fix) {
+    const ids = new Set(
+      (fix.target === '*' ? graph.fetches : fetchesOf(graph, fix.target))
+        .filter((f) => f.kind === 'font' && f.discovery.by !== 'scanner')
+        .map((f) => f.id),
+    );
+    return editFetches(graph, (f) =>
+      ids.has(f.id)
+        ? { ...f, discovery: { by: 'scanner', offset: graph.document.hintOffset }, priority: 3, holdsLoad: true }
+        : f,
+    );
+  },
+};
 
 /** A font is asked for at once (HTML, 4.6.8.20, link type preload; fonts are fetched with CORS). */
 export const fontPreload: FixKind = {
   id: 'font-preload',
   title: 'Preload a font',
-  order: 34,
+  ...fontPreloadGraph,
   effort: 5,
   offer(findings, context) {
     const byTarget = new Map<string, (typeof findings)[number][]>();
@@ -23,18 +40,6 @@ export const fontPreload: FixKind = {
         title: `Preload ${fileName(target)}`,
         group: target,
       }),
-    );
-  },
-  onGraph(graph, fix) {
-    const ids = new Set(
-      (fix.target === '*' ? graph.fetches : fetchesOf(graph, fix.target))
-        .filter((f) => f.kind === 'font' && f.discovery.by !== 'scanner')
-        .map((f) => f.id),
-    );
-    return editFetches(graph, (f) =>
-      ids.has(f.id)
-        ? { ...f, discovery: { by: 'scanner', offset: graph.document.hintOffset }, priority: 3, holdsLoad: true }
-        : f,
     );
   },
   onSource(fix, { page }) {

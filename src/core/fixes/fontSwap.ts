@@ -2,24 +2,15 @@ import { displayOf, fontUses, hidesText } from '../source/fontUse';
 import type { Finding } from '../checks/finding';
 import { fileName } from '../capture/url';
 import type { Edit } from './edits';
-import { type FixKind, aboutOwnFiles, offerEach } from './fix';
+import { type FixKind, aboutOwnFiles, offerEach, type GraphEdit } from './fix';
 import { fetchesOf } from './graphEdits';
 
 /** The file in which the rule of a font stands. */
 export const sheetOf = (f: Finding) => f.evidence.source?.url ?? f.target;
 
-/** Text is shown in another font until its own has come (CSS Fonts 4, 4.9). */
-export const fontSwap: FixKind = {
-  id: 'font-swap',
-  title: 'Show text while its font loads',
+/** What it does to the graph. */
+export const fontSwapGraph: GraphEdit = {
   order: 35,
-  effort: 5,
-  offer(findings, context) {
-    return offerEach(this, aboutOwnFiles(findings, context, sheetOf), context, 'font-display', (f) => ({
-      title: `Show text while ${fileName(f.target)} loads`,
-      group: f.target,
-    }));
-  },
   onGraph(graph, fix) {
     const { hero, contentFont } = graph;
     const ids = new Set(fix.target === '*' ? [hero.font, contentFont] : fetchesOf(graph, fix.target).map((f) => f.id));
@@ -31,6 +22,20 @@ export const fontSwap: FixKind = {
       hero: ofHero ? { ...hero, font: -1 } : hero,
       contentFont: ofContent ? -1 : contentFont,
     };
+  },
+};
+
+/** Text is shown in another font until its own has come (CSS Fonts 4, 4.9). */
+export const fontSwap: FixKind = {
+  id: 'font-swap',
+  title: 'Show text while its font loads',
+  ...fontSwapGraph,
+  effort: 5,
+  offer(findings, context) {
+    return offerEach(this, aboutOwnFiles(findings, context, sheetOf), context, 'font-display', (f) => ({
+      title: `Show text while ${fileName(f.target)} loads`,
+      group: f.target,
+    }));
   },
   onSource(fix, { page }) {
     return fontUses(page)

@@ -6,7 +6,7 @@ import type { Page } from '../source/page';
 import { classesOf } from '../source/selectors';
 import { insertAt, removeAttribute, setAttribute, type Edit } from './edits';
 import { inAttribute } from './head';
-import { offerForHero, type FixKind } from './fix';
+import { offerForHero, type FixKind, type GraphEdit } from './fix';
 import { editFetches, isHero } from './graphEdits';
 
 /** So many pictures of the markup are asked for at a middle priority from the start. */
@@ -14,15 +14,9 @@ const FIRST_PICTURES = 5;
 
 const LOADER_CLASS = /^(lazy|lazyload|later|defer|deferred|unveil|b-lazy)$/i;
 
-/** The hero stands in the markup as a plain picture, so that the scanner finds it. */
-export const heroEager: FixKind = {
-  id: 'hero-eager',
-  title: 'Load the hero eagerly',
+/** What it does to the graph. */
+export const heroEagerGraph: GraphEdit = {
   order: 30,
-  effort: 10,
-  offer(findings, context) {
-    return offerForHero(this, findings, context, ['hero-lazy']);
-  },
   onGraph(graph, fix) {
     if (!isHero(graph, fix.target)) return graph;
     const { hero } = graph;
@@ -43,6 +37,17 @@ export const heroEager: FixKind = {
         : f,
     );
     return { ...edited, hero: { ...hero, kind: 'image', builtBy: -1, afterEvent: undefined } };
+  },
+};
+
+/** The hero stands in the markup as a plain picture, so that the scanner finds it. */
+export const heroEager: FixKind = {
+  id: 'hero-eager',
+  title: 'Load the hero eagerly',
+  ...heroEagerGraph,
+  effort: 10,
+  offer(findings, context) {
+    return offerForHero(this, findings, context, ['hero-lazy']);
   },
   onSource(fix, { page, hero, sizes }): Edit[] {
     const { document } = page;

@@ -5,29 +5,14 @@ import type { SourceDocument, SourceElement } from '../source/document';
 import { candidateSet, sourcesBefore } from '../source/mentions';
 import type { Page } from '../source/page';
 import { parseSrcset } from '../source/srcset';
-import { offerForHero, type FixKind } from './fix';
+import { offerForHero, type FixKind, type GraphEdit } from './fix';
 import { editFetches, isHero } from './graphEdits';
 import { inAttribute, insertInHead } from './head';
 import { namingTheEnd, skipHop } from './redirectSkip';
 
-/**
- * A preload of the hero at the top of the head (HTML, 4.6.7.9, link type preload). It serves an element only that asks
- * for the same address: a hero behind a redirect is named by where that ends, in both places, or it would load twice.
- */
-export const heroPreload: FixKind = {
-  id: 'hero-preload',
-  title: 'Preload the hero',
+/** What it does to the graph. */
+export const heroPreloadGraph: GraphEdit = {
   order: 31,
-  effort: 5,
-  offer(findings, context) {
-    const checks = ['hero-lazy', 'hero-late'];
-    return offerForHero(
-      this,
-      findings,
-      context,
-      context.hero.element?.tag === 'img' ? checks : [...checks, 'hero-priority'],
-    );
-  },
   onGraph(recorded, fix) {
     if (!isHero(recorded, fix.target)) return recorded;
     let graph = recorded;
@@ -53,6 +38,26 @@ export const heroPreload: FixKind = {
     const builtBy = was.by === 'script' ? was.script : hero.builtBy;
     const afterEvent = was.by === 'event' ? was.event : hero.afterEvent;
     return { ...edited, hero: { ...hero, builtBy, afterEvent } };
+  },
+};
+
+/**
+ * A preload of the hero at the top of the head (HTML, 4.6.7.9, link type preload). It serves an element only that asks
+ * for the same address: a hero behind a redirect is named by where that ends, in both places, or it would load twice.
+ */
+export const heroPreload: FixKind = {
+  id: 'hero-preload',
+  title: 'Preload the hero',
+  ...heroPreloadGraph,
+  effort: 5,
+  offer(findings, context) {
+    const checks = ['hero-lazy', 'hero-late'];
+    return offerForHero(
+      this,
+      findings,
+      context,
+      context.hero.element?.tag === 'img' ? checks : [...checks, 'hero-priority'],
+    );
   },
   onSource(fix, { page, hero }) {
     const url = fix.target === '*' ? (hero.load?.url ?? hero.url) : fix.target;

@@ -2,7 +2,7 @@ import { isThirdParty } from '../capture/site';
 import { fileName, hostOf } from '../capture/url';
 import { secureMention, secureReference } from './addressEdits';
 import type { Edit } from './edits';
-import { makeFix, type FixKind, type OfferContext } from './fix';
+import { makeFix, type FixKind, type OfferContext, type GraphEdit } from './fix';
 import { editFetches } from './graphEdits';
 
 /** Size of a file that was refused and so never seen, in bytes by kind: the median of ordinary pages. */
@@ -15,31 +15,9 @@ const UNSEEN_BYTES: Readonly<Record<string, number>> = {
   image: 20_000,
 };
 
-/** An http reference becomes https. What a browser refused loads from then on: right, but not free. */
-export const httpUpgrade: FixKind = {
-  id: 'http-upgrade',
-  title: 'Use https://',
+/** What it does to the graph. */
+export const httpUpgradeGraph: GraphEdit = {
   order: 20,
-  effort: 5,
-  offer(findings, context) {
-    const byTarget = new Map<string, (typeof findings)[number][]>();
-    for (const f of findings) {
-      if (f.concern !== 'mixed' && f.check !== 'http-mention') continue;
-      // What a third party's stylesheet names only that party can change; the sheet can be hosted instead.
-      if (f.check === 'mixed-style' && isThirdParty(context.page, f.evidence.source?.url ?? f.target)) continue;
-      byTarget.set(f.target, [...(byTarget.get(f.target) ?? []), f]);
-    }
-    return [...byTarget].map(([target, own]) =>
-      makeFix({
-        kind: this,
-        page: context.page,
-        target,
-        findings: own,
-        title: `Use https:// for ${own.every((f) => f.check === 'http-mention') ? `links to ${hostOf(target)}` : fileName(target)}`,
-        group: own.every((f) => f.check === 'http-mention') ? `links ${hostOf(target)}` : target,
-      }),
-    );
-  },
   onGraph(graph, fix) {
     return editFetches(graph, (f) => {
       if (!f.url.startsWith('http:') || (fix.target !== '*' && f.url !== fix.target) || f.id === graph.document.fetch)
@@ -59,6 +37,33 @@ export const httpUpgrade: FixKind = {
         serverMs: f.refused ? 60 : f.serverMs,
       };
     });
+  },
+};
+
+/** An http reference becomes https. What a browser refused loads from then on: right, but not free. */
+export const httpUpgrade: FixKind = {
+  id: 'http-upgrade',
+  title: 'Use https://',
+  ...httpUpgradeGraph,
+  effort: 5,
+  offer(findings, context) {
+    const byTarget = new Map<string, (typeof findings)[number][]>();
+    for (const f of findings) {
+      if (f.concern !== 'mixed' && f.check !== 'http-mention') continue;
+      // What a third party's stylesheet names only that party can change; the sheet can be hosted instead.
+      if (f.check === 'mixed-style' && isThirdParty(context.page, f.evidence.source?.url ?? f.target)) continue;
+      byTarget.set(f.target, [...(byTarget.get(f.target) ?? []), f]);
+    }
+    return [...byTarget].map(([target, own]) =>
+      makeFix({
+        kind: this,
+        page: context.page,
+        target,
+        findings: own,
+        title: `Use https:// for ${own.every((f) => f.check === 'http-mention') ? `links to ${hostOf(target)}` : fileName(target)}`,
+        group: own.every((f) => f.check === 'http-mention') ? `links ${hostOf(target)}` : target,
+      }),
+    );
   },
   onSource(fix, context) {
     return [...inMarkup(fix.target, context), ...inStyles(fix.target, context)];

@@ -1,14 +1,33 @@
 import { fileName } from '../capture/url';
 import type { Finding } from '../checks/finding';
 import { pictureUses } from '../source/pictureUse';
-import { makeFix, type FixKind } from './fix';
+import { makeFix, type FixKind, type GraphEdit } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
+
+/** What it does to the graph. */
+export const imageResizeGraph: GraphEdit = {
+  order: 60,
+  onGraph(graph, fix) {
+    const ids = new Set(
+      (fix.target === '*' ? graph.fetches.filter((f) => f.kind === 'image') : fetchesOf(graph, fix.target)).map(
+        (f) => f.id,
+      ),
+    );
+    return editFetches(graph, (f) => {
+      if (!ids.has(f.id)) return f;
+      const bytes = fix.values.bytes ?? Math.round(f.bodyBytes * 0.4);
+      if (bytes >= f.bodyBytes) return f;
+      const share = bytes / Math.max(1, f.bodyBytes);
+      return { ...f, bodyBytes: bytes, decodedBytes: bytes, pixels: Math.round(f.pixels * share) };
+    });
+  },
+};
 
 /** The picture is re-encoded, at the size in which it is displayed where it has more pixels. `bytes`: its new size. */
 export const imageResize: FixKind = {
   id: 'image-resize',
   title: 'Re-encode pictures at their displayed size',
-  order: 60,
+  ...imageResizeGraph,
   effort: 15,
   offer(findings, context) {
     const byTarget = new Map<string, Finding[]>();
@@ -28,20 +47,6 @@ export const imageResize: FixKind = {
         values: { bytes: Math.min(...own.map((f) => f.evidence.numbers.bytes ?? 0)) },
         changes: target,
       });
-    });
-  },
-  onGraph(graph, fix) {
-    const ids = new Set(
-      (fix.target === '*' ? graph.fetches.filter((f) => f.kind === 'image') : fetchesOf(graph, fix.target)).map(
-        (f) => f.id,
-      ),
-    );
-    return editFetches(graph, (f) => {
-      if (!ids.has(f.id)) return f;
-      const bytes = fix.values.bytes ?? Math.round(f.bodyBytes * 0.4);
-      if (bytes >= f.bodyBytes) return f;
-      const share = bytes / Math.max(1, f.bodyBytes);
-      return { ...f, bodyBytes: bytes, decodedBytes: bytes, pixels: Math.round(f.pixels * share) };
     });
   },
   // The change is in the file, not in the page.

@@ -4,22 +4,13 @@ import type { StyleNode } from '../load/graph';
 import type { StyleReference } from '../source/stylesheet';
 import type { Page, PageStyle } from '../source/page';
 import { insertAt, type Edit } from './edits';
-import { type FixKind, aboutOwnFiles, offerEach } from './fix';
+import { type FixKind, aboutOwnFiles, offerEach, type GraphEdit } from './fix';
 import { fetchesOf } from './graphEdits';
 import { inAttribute } from './head';
 
-/** An imported sheet is linked in the head, before the sheet that imports it. */
-export const importFlatten: FixKind = {
-  id: 'import-flatten',
-  title: 'Link an imported stylesheet directly',
+/** What it does to the graph. */
+export const importFlattenGraph: GraphEdit = {
   order: 39,
-  effort: 15,
-  offer(findings, context) {
-    return offerEach(this, aboutOwnFiles(findings, context, sheetOf), context, 'import-chain', (f) => ({
-      title: `Link ${fileName(f.target)} in the head`,
-      group: f.target,
-    }));
-  },
   onGraph(graph, fix) {
     const imported = (fix.target === '*' ? graph.fetches : fetchesOf(graph, fix.target)).filter(
       (f) => f.kind === 'style' && f.discovery.by === 'style' && !f.discovery.drawn,
@@ -50,6 +41,20 @@ export const importFlatten: FixKind = {
       }),
       styles: [...added, ...graph.styles],
     };
+  },
+};
+
+/** An imported sheet is linked in the head, before the sheet that imports it. */
+export const importFlatten: FixKind = {
+  id: 'import-flatten',
+  title: 'Link an imported stylesheet directly',
+  ...importFlattenGraph,
+  effort: 15,
+  offer(findings, context) {
+    return offerEach(this, aboutOwnFiles(findings, context, sheetOf), context, 'import-chain', (f) => ({
+      title: `Link ${fileName(f.target)} in the head`,
+      group: f.target,
+    }));
   },
   onSource(fix, { page }) {
     const { document } = page;

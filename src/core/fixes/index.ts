@@ -1,5 +1,4 @@
 import type { Finding } from '../checks/finding';
-import type { LoadGraph } from '../load/graph';
 import type { Fix, FixKind, FixKindId, OfferContext } from './fix';
 import { lineChanges, type Edit, type LineChange } from './edits';
 import { heroEager } from './heroEager';
@@ -65,21 +64,6 @@ export function fixKind(id: string): FixKind | undefined {
 /** Every fix that findings of a page call for. */
 export function offerFixes(findings: readonly Finding[], context: OfferContext): Fix[] {
   return FIX_KINDS.flatMap((k) => k.offer(findings, context));
-}
-
-/**
- * The graph with fixes applied. They are applied in the order of their kinds, then of their
- * targets, so that the order in which they were chosen never matters.
- */
-export function applyFixes(graph: LoadGraph, fixes: readonly Fix[]): LoadGraph {
-  return [...fixes]
-    .filter((f) => f.page === graph.page || f.page === '*')
-    .sort(
-      (a, b) =>
-        (byId.get(a.kind)?.order ?? 0) - (byId.get(b.kind)?.order ?? 0) ||
-        (a.target < b.target ? -1 : a.target > b.target ? 1 : 0),
-    )
-    .reduce((g, fix) => byId.get(fix.kind)?.onGraph(g, fix) ?? g, graph);
 }
 
 /** Source lines that a fix changes, before and after. */

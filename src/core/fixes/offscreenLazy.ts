@@ -1,35 +1,14 @@
 import { offscreenPictures } from '../checks/weight/offscreen';
 import { setAttribute } from './edits';
-import { makeFix, type FixKind } from './fix';
+import { makeFix, type FixKind, type GraphEdit } from './fix';
 import { editFetches } from './graphEdits';
 
 /** Below this distance from the first screen browsers fetch lazy pictures all the same, in CSS pixels. */
 export const LAZY_DISTANCE_PX = 1250;
 
-/** Pictures outside the first screen get loading=lazy (HTML, 2.5.7). Values name how far away each is. */
-export const offscreenLazy: FixKind = {
-  id: 'offscreen-lazy',
-  title: 'Lazy-load pictures below the fold',
+/** What it does to the graph. */
+export const offscreenLazyGraph: GraphEdit = {
   order: 50,
-  effort: 15,
-  offer(findings, context) {
-    const own = findings.filter((f) => f.check === 'offscreen-eager' || f.check === 'picture-hidden');
-    if (own.length === 0) return [];
-    const values: Record<string, number> = {};
-    for (const p of offscreenPictures(context.page, context.hero.url))
-      values[String(p.load.index)] = Number.isFinite(p.distance) ? p.distance : 1e9;
-    return [
-      makeFix({
-        kind: this,
-        page: context.page,
-        target: '*',
-        findings: own,
-        title: this.title,
-        group: 'pictures',
-        values,
-      }),
-    ];
-  },
   onGraph(graph, fix) {
     const measured = Object.keys(fix.values).length > 0;
     return editFetches(graph, (f) => {
@@ -50,6 +29,32 @@ export const offscreenLazy: FixKind = {
         discovery: far ? { by: 'never' } : { by: 'layout', offset: f.discovery.offset },
       };
     });
+  },
+};
+
+/** Pictures outside the first screen get loading=lazy (HTML, 2.5.7). Values name how far away each is. */
+export const offscreenLazy: FixKind = {
+  id: 'offscreen-lazy',
+  title: 'Lazy-load pictures below the fold',
+  ...offscreenLazyGraph,
+  effort: 15,
+  offer(findings, context) {
+    const own = findings.filter((f) => f.check === 'offscreen-eager' || f.check === 'picture-hidden');
+    if (own.length === 0) return [];
+    const values: Record<string, number> = {};
+    for (const p of offscreenPictures(context.page, context.hero.url))
+      values[String(p.load.index)] = Number.isFinite(p.distance) ? p.distance : 1e9;
+    return [
+      makeFix({
+        kind: this,
+        page: context.page,
+        target: '*',
+        findings: own,
+        title: this.title,
+        group: 'pictures',
+        values,
+      }),
+    ];
   },
   onSource(fix, { page, hero }) {
     const { document } = page;

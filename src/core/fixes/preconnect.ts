@@ -1,13 +1,30 @@
 import { hostOf, originOf } from '../capture/url';
-import { makeFix, type FixKind } from './fix';
+import { makeFix, type FixKind, type GraphEdit } from './fix';
 import type { LoadGraph } from '../load/graph';
 import { inAttribute, insertInHead } from './head';
+
+/** What it does to the graph. */
+export const preconnectGraph: GraphEdit = {
+  order: 33,
+  onGraph(graph, fix) {
+    const offset = graph.document.hintOffset;
+    const added = targets(graph, fix.target).filter(
+      (t) =>
+        !graph.preconnects.some(
+          (p) => p.origin === t.origin && (p.anonymous ?? false) === t.anonymous && p.offset <= offset,
+        ),
+    );
+    return added.length === 0
+      ? graph
+      : { ...graph, preconnects: [...graph.preconnects, ...added.map((t) => ({ ...t, offset }))] };
+  },
+};
 
 /** A connection to another host is made early (HTML, 4.6.8.18, link type preconnect). */
 export const preconnect: FixKind = {
   id: 'preconnect',
   title: 'Preconnect to a host',
-  order: 33,
+  ...preconnectGraph,
   effort: 5,
   offer(findings, context) {
     const byOrigin = new Map<string, (typeof findings)[number][]>();
@@ -27,18 +44,6 @@ export const preconnect: FixKind = {
         group: origin,
       }),
     );
-  },
-  onGraph(graph, fix) {
-    const offset = graph.document.hintOffset;
-    const added = targets(graph, fix.target).filter(
-      (t) =>
-        !graph.preconnects.some(
-          (p) => p.origin === t.origin && (p.anonymous ?? false) === t.anonymous && p.offset <= offset,
-        ),
-    );
-    return added.length === 0
-      ? graph
-      : { ...graph, preconnects: [...graph.preconnects, ...added.map((t) => ({ ...t, offset }))] };
   },
   onSource(fix, { page }) {
     const { document } = page;

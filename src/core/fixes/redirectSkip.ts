@@ -4,14 +4,26 @@ import type { LoadGraph } from '../load/graph';
 import type { Page } from '../source/page';
 import { renameMention, renameReference } from './addressEdits';
 import type { Edit } from './edits';
-import { makeFix, type FixKind } from './fix';
+import { makeFix, type FixKind, type GraphEdit } from './fix';
 import { fetchesOf } from './graphEdits';
+
+/** What it does to the graph. */
+export const redirectSkipGraph: GraphEdit = {
+  order: 10,
+  onGraph(graph, fix) {
+    const hops =
+      fix.target === '*'
+        ? graph.fetches.filter((f) => f.redirectTo !== undefined)
+        : fetchesOf(graph, fix.target).filter((f) => f.redirectTo !== undefined);
+    return hops.reduce((g, hop) => skipHop(g, hop.id), graph);
+  },
+};
 
 /** What led through a redirect names its end directly. */
 export const redirectSkip: FixKind = {
   id: 'redirect-skip',
   title: 'Skip the redirect',
-  order: 10,
+  ...redirectSkipGraph,
   effort: 10,
   offer(findings, context) {
     const entrance = findings.filter((f) => f.check === 'http-entrance');
@@ -27,13 +39,6 @@ export const redirectSkip: FixKind = {
           group: f.target,
         }),
       );
-  },
-  onGraph(graph, fix) {
-    const hops =
-      fix.target === '*'
-        ? graph.fetches.filter((f) => f.redirectTo !== undefined)
-        : fetchesOf(graph, fix.target).filter((f) => f.redirectTo !== undefined);
-    return hops.reduce((g, hop) => skipHop(g, hop.id), graph);
   },
   onSource(fix, { page }) {
     const hops = fix.target === '*' ? page.capture.loads.filter((l) => l.redirectTo).map((l) => l.url) : [fix.target];

@@ -1,13 +1,21 @@
 import { fileName } from '../capture/url';
 import { removeAttribute, setAttribute } from './edits';
-import { offerEach, type FixKind } from './fix';
+import { offerEach, type FixKind, type GraphEdit } from './fix';
 import { withScriptMode } from './scriptMode';
+
+/** What it does to the graph. */
+export const scriptAsyncGraph: GraphEdit = {
+  order: 42,
+  onGraph(graph, fix) {
+    return withScriptMode(graph, fix.target, ['sync', 'defer'], 'async');
+  },
+};
 
 /** A script runs whenever it has come, and nothing waits for it (HTML, 4.12.1, async). */
 export const scriptAsync: FixKind = {
   id: 'script-async',
   title: 'Load a script async',
-  order: 42,
+  ...scriptAsyncGraph,
   effort: 15,
   offer(findings, context) {
     // Own scripts often build on each other: those are deferred. What another company counts or shows stands alone.
@@ -16,9 +24,6 @@ export const scriptAsync: FixKind = {
       title: `Load ${fileName(f.target)} async`,
       group: f.target,
     }));
-  },
-  onGraph(graph, fix) {
-    return withScriptMode(graph, fix.target, ['sync', 'defer'], 'async');
   },
   onSource(fix, { page }) {
     const { document } = page;

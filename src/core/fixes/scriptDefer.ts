@@ -1,22 +1,27 @@
 import { fileName } from '../capture/url';
 import { setAttribute } from './edits';
-import { offerEach, type FixKind } from './fix';
+import { offerEach, type FixKind, type GraphEdit } from './fix';
 import { withScriptMode } from './scriptMode';
+
+/** What it does to the graph. */
+export const scriptDeferGraph: GraphEdit = {
+  order: 43,
+  onGraph(graph, fix) {
+    return withScriptMode(graph, fix.target, ['sync'], 'defer');
+  },
+};
 
 /** Scripts run after parsing, in order (HTML, 4.12.1, defer). */
 export const scriptDefer: FixKind = {
   id: 'script-defer',
   title: 'Defer scripts',
-  order: 43,
+  ...scriptDeferGraph,
   effort: 20,
   offer(findings, context) {
     return offerEach(this, findings, context, 'script-blocking', (f) => ({
       title: `Defer ${fileName(f.target)}`,
       group: f.target,
     }));
-  },
-  onGraph(graph, fix) {
-    return withScriptMode(graph, fix.target, ['sync'], 'defer');
   },
   onSource(fix, { page }) {
     const { document } = page;

@@ -4,18 +4,46 @@ import { fileName, hostOf, originOf } from '../capture/url';
 import { shortHash } from '../hash';
 import type { Finding } from '../checks/finding';
 import { renameMention } from './addressEdits';
-import { makeFix, type FixKind } from './fix';
+import { makeFix, type FixKind, type GraphEdit } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 
 /** What can only be changed in the file itself, which a third party's is not until it is hosted. */
 const FILE_CHECKS = new Set(['style-unused', 'text-unminified', 'font-display', 'import-chain', 'mixed-style']);
 const fileOf = (f: Finding) => (f.check === 'style-unused' || f.check === 'text-unminified' ? f.target : sheetOf(f));
 
+/** What it does to the graph. */
+export const selfHostGraph: GraphEdit = {
+  order: 12,
+  onGraph(graph, fix) {
+    const own = graph.fetches[graph.document.fetch];
+    const ids = new Set(fetchesOf(graph, fix.target).map((f) => f.id));
+    if (!own) return graph;
+    const waits = graph.fetches
+      .filter((f) => f.origin === own.origin && f.id !== own.id && f.serverMs > 0)
+      .map((f) => f.serverMs)
+      .sort((a, b) => a - b);
+    const serverMs = waits[Math.floor(waits.length / 2)] ?? Math.min(30, own.serverMs);
+    return editFetches(graph, (f) =>
+      ids.has(f.id) && f.origin !== own.origin
+        ? {
+            ...f,
+            origin: own.origin,
+            protocol: own.protocol,
+            secure: own.secure,
+            setupMs: own.setupMs,
+            anonymous: false,
+            serverMs,
+          }
+        : f,
+    );
+  },
+};
+
 /** A third-party file is served from the site's own host, where it can be changed as well. */
 export const selfHost: FixKind = {
   id: 'self-host',
   title: 'Serve a third-party file yourself',
-  order: 12,
+  ...selfHostGraph,
   effort: 40,
   offer(findings, context) {
     const { page } = context;
@@ -40,29 +68,6 @@ export const selfHost: FixKind = {
         title: `Serve ${fileName(url)} from ${hostOf(page.capture.page)}`,
         group: url,
       }),
-    );
-  },
-  onGraph(graph, fix) {
-    const own = graph.fetches[graph.document.fetch];
-    const ids = new Set(fetchesOf(graph, fix.target).map((f) => f.id));
-    if (!own) return graph;
-    const waits = graph.fetches
-      .filter((f) => f.origin === own.origin && f.id !== own.id && f.serverMs > 0)
-      .map((f) => f.serverMs)
-      .sort((a, b) => a - b);
-    const serverMs = waits[Math.floor(waits.length / 2)] ?? Math.min(30, own.serverMs);
-    return editFetches(graph, (f) =>
-      ids.has(f.id) && f.origin !== own.origin
-        ? {
-            ...f,
-            origin: own.origin,
-            protocol: own.protocol,
-            secure: own.secure,
-            setupMs: own.setupMs,
-            anonymous: false,
-            serverMs,
-          }
-        : f,
     );
   },
   onSource(fix, { page }) {

@@ -3,7 +3,7 @@ import { isRenderBlocking } from '../checks/blocking/verdict';
 import type { LoadGraph } from '../load/graph';
 import type { Page, PageStyle } from '../source/page';
 import { insertAt } from './edits';
-import { offerEach, type Fix, type FixKind } from './fix';
+import { offerEach, type Fix, type FixKind, type GraphEdit } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 import { growDocument } from './growDocument';
 import { criticalText } from './styleCuts';
@@ -12,22 +12,9 @@ import { withoutBlocking, withoutBlockingSource } from './styleNonblocking';
 /** Rules of the first screen against the whole sheet, where they were not cut out: the median of framework sheets. */
 const SHARE_NEEDED = 0.12;
 
-/**
- * Rules of the first screen are written into the head; the sheet itself comes without blocking.
- * `bytes`: by how much the transferred document grows.
- */
-export const styleInlineCritical: FixKind = {
-  id: 'style-inline-critical',
-  title: 'Inline the critical CSS',
+/** What it does to the graph. */
+export const styleInlineCriticalGraph: GraphEdit = {
   order: 40,
-  effort: 90,
-  offer(findings, context) {
-    return offerEach(this, findings, context, 'style-unused', (f) => ({
-      title: `Inline the critical CSS of ${fileName(f.target)}`,
-      group: f.target,
-      values: { bytes: Math.round(f.evidence.numbers.usedBytes ?? 0) },
-    }));
-  },
   onGraph(graph, fix) {
     const styles = blockingStyles(graph, fix.target);
     if (styles.length === 0) return graph;
@@ -37,6 +24,24 @@ export const styleInlineCritical: FixKind = {
     const at = Math.min(...styles.map((s) => s.offset)) - 1;
     const ids = new Set(styles.map((s) => s.fetch));
     return growDocument(namedInHead(withoutBlocking(graph, ids), ids), at, bytes, decoded);
+  },
+};
+
+/**
+ * Rules of the first screen are written into the head; the sheet itself comes without blocking.
+ * `bytes`: by how much the transferred document grows.
+ */
+export const styleInlineCritical: FixKind = {
+  id: 'style-inline-critical',
+  title: 'Inline the critical CSS',
+  ...styleInlineCriticalGraph,
+  effort: 90,
+  offer(findings, context) {
+    return offerEach(this, findings, context, 'style-unused', (f) => ({
+      title: `Inline the critical CSS of ${fileName(f.target)}`,
+      group: f.target,
+      values: { bytes: Math.round(f.evidence.numbers.usedBytes ?? 0) },
+    }));
   },
   onSource(fix, { page }) {
     const { document } = page;

@@ -2,26 +2,31 @@ import { fileName } from '../capture/url';
 import type { LoadGraph } from '../load/graph';
 import type { Page } from '../source/page';
 import { setAttribute, type Edit } from './edits';
-import { offerEach, type FixKind } from './fix';
+import { offerEach, type FixKind, type GraphEdit } from './fix';
 import { fetchesOf } from './graphEdits';
+
+/** What it does to the graph. */
+export const styleNonblockingGraph: GraphEdit = {
+  order: 41,
+  onGraph(graph, fix) {
+    return withoutBlocking(
+      graph,
+      new Set(fix.target === '*' ? graph.styles.map((s) => s.fetch) : fetchesOf(graph, fix.target).map((f) => f.id)),
+    );
+  },
+};
 
 /** A stylesheet is fetched without holding back the first paint: media that does not match until it is in. */
 export const styleNonblocking: FixKind = {
   id: 'style-nonblocking',
   title: 'Load a stylesheet without blocking',
-  order: 41,
+  ...styleNonblockingGraph,
   effort: 45,
   offer(findings, context) {
     return offerEach(this, findings, context, 'style-blocking', (f) => ({
       title: `Load ${fileName(f.target)} without blocking`,
       group: f.target,
     }));
-  },
-  onGraph(graph, fix) {
-    return withoutBlocking(
-      graph,
-      new Set(fix.target === '*' ? graph.styles.map((s) => s.fetch) : fetchesOf(graph, fix.target).map((f) => f.id)),
-    );
   },
   onSource(fix, { page }) {
     return withoutBlockingSource(page, fix.target);

@@ -1,22 +1,11 @@
 import { fileName, hostOf } from '../capture/url';
 import { uncompressedTexts } from '../checks/weight/textUncompressed';
-import { offerEach, type FixKind } from './fix';
+import { offerEach, type FixKind, type GraphEdit } from './fix';
 import { editFetches, fetchesOf } from './graphEdits';
 
-/** Text is sent with gzip. `bytes`: its compressed size. */
-export const textCompress: FixKind = {
-  id: 'text-compress',
-  title: 'Compress text',
+/** What it does to the graph. */
+export const textCompressGraph: GraphEdit = {
   order: 61,
-  effort: 10,
-  offer(findings, context) {
-    return offerEach(this, findings, context, 'text-uncompressed', (f) => ({
-      title: `Compress ${fileName(f.target)}`,
-      group: hostOf(f.target),
-      values: { bytes: f.evidence.numbers.bytes ?? 0 },
-      changes: f.target,
-    }));
-  },
   onGraph(graph, fix) {
     const text = new Set(['document', 'style', 'script', 'data', 'manifest']);
     const ids = new Set(
@@ -29,6 +18,22 @@ export const textCompress: FixKind = {
       const bytes = fix.values.bytes ?? Math.round(f.bodyBytes * 0.27);
       return bytes < f.bodyBytes ? { ...f, bodyBytes: bytes } : f;
     });
+  },
+};
+
+/** Text is sent with gzip. `bytes`: its compressed size. */
+export const textCompress: FixKind = {
+  id: 'text-compress',
+  title: 'Compress text',
+  ...textCompressGraph,
+  effort: 10,
+  offer(findings, context) {
+    return offerEach(this, findings, context, 'text-uncompressed', (f) => ({
+      title: `Compress ${fileName(f.target)}`,
+      group: hostOf(f.target),
+      values: { bytes: f.evidence.numbers.bytes ?? 0 },
+      changes: f.target,
+    }));
   },
   // A setting of the server.
   onSource: () => [],

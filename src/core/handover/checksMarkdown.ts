@@ -1,5 +1,7 @@
 import { CHECKS } from '../checks';
-import { CONCERNS, limitText, type Check } from '../checks/finding';
+import { CONCERNS } from '../checks/concern';
+import type { Check } from '../checks/finding';
+import { limitText } from '../checks/texts';
 import { FIX_KINDS } from '../fixes';
 
 const CAUSE = {

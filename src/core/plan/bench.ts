@@ -1,10 +1,11 @@
-import { applyFixes } from '../fixes';
+import { applyFixes } from '../fixes/applyFixes';
 import type { Fix } from '../fixes/fix';
 import type { LoadGraph, Link } from '../load/graph';
 import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';
 import type { Milestones } from '../load/replay';
 import { samplesOf } from './samples';
 import { averageWith, groupFixes, milestonesWith, type Average, type FixGroup, type PlanPage } from './staircase';
+import { OVERLAP_MS } from './thresholds';
 
 /** What one group of fixes changes, in ms of the average hero paint; negative is a gain. */
 export interface GroupEffect {
@@ -15,9 +16,6 @@ export interface GroupEffect {
   /** The group chosen before it that already saves most of what it would save alone. */
   readonly coveredBy?: { readonly id: string; readonly ms: number };
 }
-
-/** An overlap smaller than this is not worth a word, in ms. */
-export const OVERLAP_MS = 60;
 
 /** The whole bench as one forecast over pages, with what each group adds. */
 export interface BenchFigures {

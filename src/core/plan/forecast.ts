@@ -1,5 +1,5 @@
 import { fileName } from '../capture/url';
-import { applyFixes } from '../fixes';
+import { applyFixes } from '../fixes/applyFixes';
 import type { Fix } from '../fixes/fix';
 import type { Link, LoadGraph } from '../load/graph';
 import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';

@@ -1,5 +1,5 @@
 import { hostOf, pathOf } from '../capture/url';
-import { applyFixes } from '../fixes';
+import { applyFixes } from '../fixes/applyFixes';
 import type { Fix } from '../fixes/fix';
 import type { LoadGraph, Link } from '../load/graph';
 import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';
@@ -7,6 +7,7 @@ import type { Milestones } from '../load/replay';
 import { simulate } from '../load/simulate';
 import { samplesOf } from './samples';
 import { bestOrder } from './search';
+import { STOPS_PAYING_MS } from './thresholds';
 
 /** A page with the fixes offered for it, ready to be simulated. */
 export interface PlanPage {
@@ -28,8 +29,8 @@ export interface FixGroup {
 }
 
 /** One stair: the average after this and all earlier groups. */
-export interface Stair {
-  readonly group: FixGroup;
+export interface Stair<G extends Pick<FixGroup, 'id'> = FixGroup> {
+  readonly group: G;
   readonly lcpMs: number;
   /** Range of `lcpMs`. */
   readonly range: Range;
@@ -40,19 +41,16 @@ export interface Stair {
   readonly bytes: number;
 }
 
-export interface Staircase {
+export interface Staircase<G extends Pick<FixGroup, 'id'> = FixGroup> {
   readonly nowMs: number;
   readonly nowFcpMs: number;
   readonly nowBytes: number;
-  readonly stairs: readonly Stair[];
+  readonly stairs: readonly Stair<G>[];
   /** How many of the stairs are worthwhile: all up to the last that is. */
   readonly paying: number;
   /** What every group wins alone on each page that it concerns, ms of hero paint. */
   readonly alone: readonly { readonly group: string; readonly pages: readonly (readonly [string, number])[] }[];
 }
-
-/** Below this a step is not worth showing as a win, in ms. */
-export const STOPS_PAYING_MS = 100;
 
 /** Groups the fixes of pages by the change that makes them. */
 export function groupFixes(pages: readonly PlanPage[]): FixGroup[] {

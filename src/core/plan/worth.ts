@@ -1,4 +1,4 @@
-import type { Harm } from '../checks/finding';
+import type { Harm } from '../checks/concern';
 
 /**
  * What removing one cause is worth. Slow causes have a time: what their fix saves on a page, times the visits that meet

@@ -15,6 +15,14 @@ export function currentSweep<S extends Listed>(sweeps: readonly S[]): S | undefi
   return sweeps.find(isWhole) ?? sweeps.find((s) => s.captures > 0) ?? sweeps[0];
 }
 
+/** The sweep with an id, else the one to show when none is asked for. */
+export function chooseSweep<S extends Listed & { readonly id: number }>(
+  sweeps: readonly S[],
+  id: number,
+): S | undefined {
+  return sweeps.find((s) => s.id === id) ?? currentSweep(sweeps);
+}
+
 /** Time of day of a sweep, `14:05` in UTC, where another one is of the same day. */
 export function timeOfSweep(sweep: Listed, all: readonly Listed[]): string | undefined {
   if (!sweep.startedAt || all.filter((s) => s.day === sweep.day).length < 2) return undefined;

@@ -1,4 +1,4 @@
-import type { Concern, Harm } from '../checks/finding';
+import type { Concern, Harm } from '../checks/concern';
 
 /** A cause in one sweep, with the pages on which it was found. */
 export interface SweepCause {

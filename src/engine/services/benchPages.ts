@@ -1,4 +1,4 @@
-import type { Concern } from '../../core/checks/finding';
+import type { Concern } from '../../core/checks/concern';
 import type { Fix } from '../../core/fixes/fix';
 import type { LoadGraph } from '../../core/load/graph';
 import { deviceIn, getAudits, listCaptures, type CaptureRow } from '../store/captures';

@@ -37,7 +37,7 @@ export interface LoadRow {
 /** A finding, and why it is kept out of lists. */
 export type ShownFinding = Finding & { readonly muted?: { readonly id: number; readonly reason: string } };
 
-/** Everything the Page screen shows of one capture. */
+/** What the Page screen shows of one capture at first. */
 export interface CaptureView {
   readonly row: CaptureRow;
   readonly requested: string;
@@ -56,12 +56,17 @@ export interface CaptureView {
   readonly boxes: Readonly<Record<string, Box>>;
   readonly loads: readonly LoadRow[];
   readonly findings: readonly ShownFinding[];
-  readonly fixes: readonly (Fix & { readonly changes: readonly LineChange[] })[];
-  readonly source?: string;
-  readonly graph: LoadGraph;
+  readonly fixes: readonly Fix[];
   readonly trust: Trust;
   /** The same page as another device sees it, in the same sweep. */
   readonly twins: readonly { readonly id: number; readonly device: 'phone' | 'desktop' }[];
+}
+
+/** Everything about one capture. */
+export interface WholeCapture extends CaptureView {
+  readonly fixes: readonly (Fix & { readonly changes: readonly LineChange[] })[];
+  readonly source?: string;
+  readonly graph: LoadGraph;
 }
 
 /**
@@ -93,13 +98,28 @@ export function offerContext(full: FullCapture, page: Page): OfferContext {
   return { page, hero: findHero(page), sizes: unpackSizes(full.audit.sizes) };
 }
 
-/** The view of one capture, with the source lines that each fix changes. */
+/** The view of one capture without its source. */
 export async function viewCapture(store: Store, id: number): Promise<CaptureView | undefined> {
+  const opened = await openCapture(store, id);
+  return opened && viewOf(store, opened.full, opened.page, offerContext(opened.full, opened.page));
+}
+
+/** Everything about one capture, with the source lines that each fix changes. */
+export async function wholeCapture(store: Store, id: number): Promise<WholeCapture | undefined> {
   const opened = await openCapture(store, id);
   if (!opened) return undefined;
   const { full, page } = opened;
   const context = offerContext(full, page);
-  const { hero } = context;
+  const view = await viewOf(store, full, page, context);
+  return {
+    ...view,
+    fixes: view.fixes.map((fix) => ({ ...fix, changes: fixChanges(fix, context) })),
+    source: page.document?.text,
+    graph: full.audit.graph,
+  };
+}
+
+async function viewOf(store: Store, full: FullCapture, page: Page, { hero }: OfferContext): Promise<CaptureView> {
   const paint = full.capture.observations?.largestPaints.at(-1);
   const mutes = await listMutes(store, full.row.siteId);
   return {
@@ -124,9 +144,7 @@ export async function viewCapture(store: Store, id: number): Promise<CaptureView
       );
       return mute ? { ...f, muted: { id: mute.id, reason: mute.reason } } : f;
     }),
-    fixes: full.audit.fixes.map((fix) => ({ ...fix, changes: fixChanges(fix, context) })),
-    source: page.document?.text,
-    graph: full.audit.graph,
+    fixes: full.audit.fixes,
     trust: trustOf(full.audit.graph),
     twins: (await listCaptures(store, full.row.sweepId))
       .filter((c) => c.page === full.row.page && c.device !== full.row.device)

@@ -1,7 +1,7 @@
 import type { Fix } from '../../core/fixes/fix';
 import { simulate } from '../../core/load/simulate';
 import type { Link, LoadGraph } from '../../core/load/graph';
-import { applyFixes } from '../../core/fixes';
+import { applyFixes } from '../../core/fixes/applyFixes';
 import { groupKey } from '../../core/plan/groupKey';
 import { getAudits, listCaptures } from '../store/captures';
 import type { Store } from '../store/store';

@@ -7,6 +7,7 @@ import { addSite, listSites, saveSiteSettings, siteSettings, type SiteRow } from
 import { addPastSweep, listSweeps } from '../store/sweeps';
 import { projectRoot, type Store } from '../store/store';
 import { importHar } from './importHar';
+import { keepForecasts } from './sweepForecasts';
 
 const HOME = 'https://www.fernhollow.example/';
 
@@ -29,6 +30,7 @@ export async function seedDemo(
   const site = known ?? (await addDemoSite(store));
   const settings = await siteSettings(store, site);
   let captures = 0;
+  let latest = 0;
   for (const sweep of SWEEPS) {
     const files = await captureFiles(folder, sweep.folder);
     const day = sweep.startedAt.slice(0, 10);
@@ -50,7 +52,10 @@ export async function seedDemo(
       const result = await importHar(store, bytes, path.basename(file), { siteId: site.id, sweepId });
       captures += result.captures.length;
     }
+    latest = sweepId;
   }
+  onProgress('demo: forecasts');
+  await keepForecasts(store, latest);
   return { captures, siteId: site.id };
 }
 

@@ -1,11 +1,11 @@
 import { deviceOf, type Visitor } from '../../core/load/visitors';
-import { averageWith } from '../../core/plan/staircase';
 import { currentSweep } from '../../core/site/currentSweep';
-import { deviceIn, getAudits, listCaptures } from '../store/captures';
+import { deviceIn, listCaptures } from '../store/captures';
 import { countClean } from '../store/findings';
 import { listSites, type SiteRow } from '../store/sites';
 import { listSweeps } from '../store/sweeps';
 import type { Store } from '../store/store';
+import { forecastInThread } from './sweepForecasts';
 
 /** A site with the figures of its last sweep. */
 export interface SiteSummary extends SiteRow {
@@ -27,8 +27,7 @@ export async function summariseSites(store: Store, visitor: Visitor): Promise<Si
   for (const site of await listSites(store)) {
     const sweep = currentSweep(await listSweeps(store, site.id));
     const rows = sweep ? await listCaptures(store, sweep.id, await deviceIn(store, sweep.id, deviceOf(visitor))) : [];
-    const pages = (await getAudits(store, rows)).map(({ audit }) => ({ graph: audit.graph, fixes: audit.fixes }));
-    const heroes = pages.map((p) => averageWith([p], [], visitor).lcpMs).sort((a, b) => b - a);
+    const forecast = sweep && rows.length > 0 ? await forecastInThread(store, sweep.id, visitor) : undefined;
     const clean = await countClean(
       store,
       rows.map((r) => r.id),
@@ -37,17 +36,10 @@ export async function summariseSites(store: Store, visitor: Visitor): Promise<Si
       ...site,
       sweep: sweep && { id: sweep.id, day: sweep.day, addresses: sweep.addresses },
       pages: rows.length,
-      heroMs: pages.length > 0 ? averageWith(pages, [], visitor).lcpMs : undefined,
-      fixedMs:
-        pages.length > 0
-          ? averageWith(
-              pages,
-              pages.flatMap((p) => p.fixes),
-              visitor,
-            ).lcpMs
-          : undefined,
+      heroMs: forecast?.now.lcpMs,
+      fixedMs: forecast?.allFixesMs,
       cleanPages: clean,
-      heroes,
+      heroes: forecast?.pages.map((p) => p.nowMs).sort((a, b) => b - a) ?? [],
     });
   }
   return out;

@@ -1,5 +1,5 @@
 import { newsBetween, type News, type SweepCause } from '../../core/site/news';
-import type { Concern, Harm } from '../../core/checks/finding';
+import type { Concern, Harm } from '../../core/checks/concern';
 import { deviceIn, listCaptures } from '../store/captures';
 import { findingsWhere } from '../store/findings';
 import type { Store } from '../store/store';

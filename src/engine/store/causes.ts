@@ -1,5 +1,6 @@
 import { sql } from 'kysely';
-import type { Finding, Harm } from '../../core/checks/finding';
+import type { Harm } from '../../core/checks/concern';
+import type { Finding } from '../../core/checks/finding';
 import { findingsWhere, isMuted, RANK, type FindingFilter } from './findings';
 import type { Store } from './store';
 

@@ -19,6 +19,7 @@ export interface Tables {
   mutes: MuteTable;
   plans: PlanTable;
   visitors: VisitorTable;
+  kept: KeptTable;
 }
 
 export interface SiteTable {
@@ -43,6 +44,17 @@ export interface SweepTable {
   ended_at: string | null;
   /** SweepSettings as JSON, without secrets. */
   settings: string | null;
+  /** Counted by triggers whenever a capture, its audit or a mute changes. */
+  revision: Generated<number>;
+}
+
+/** What was worked out for a sweep once, with the revision of the sweep that it is of. */
+export interface KeptTable {
+  sweep_id: number;
+  name: string;
+  revision: number;
+  /** Gzipped JSON. */
+  value: Uint8Array;
 }
 
 export interface CaptureTable {

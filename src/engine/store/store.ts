@@ -11,6 +11,7 @@ import * as causes from './migrations/003-causes';
 import * as plans from './migrations/004-plans';
 import * as checkNames from './migrations/005-check-names';
 import * as sealed from './migrations/006-sealed';
+import * as kept from './migrations/007-kept';
 import type { Tables } from './schema';
 
 /** An open database. */
@@ -24,6 +25,7 @@ export const MIGRATIONS = {
   '004-plans': plans,
   '005-check-names': checkNames,
   '006-sealed': sealed,
+  '007-kept': kept,
 };
 
 /** Name of the folder for what a browser needs while it runs, in the data folder. */

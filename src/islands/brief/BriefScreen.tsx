@@ -1,14 +1,15 @@
 import { useMemo, useState } from 'react';
-import { CONCERNS, type Harm } from '../../core/checks/finding';
+import { CONCERNS, type Harm } from '../../core/checks/concern';
 import { groupKey } from '../../core/plan/groupKey';
-import type { FixGroup, Stair } from '../../core/plan/staircase';
+import type { Stair } from '../../core/plan/staircase';
+import type { GroupInfo, SlowestHero } from '../../core/plan/sweepForecast';
 import { ConcernDots, type ConcernRow } from '../charts/ConcernDots';
 import { StaircaseChart } from '../charts/StaircaseChart';
 import type { CauseRow } from '../../engine/store/causes';
 import type { CausesAnswer } from '../concern/causes';
 import { useResource } from '../state/api';
 import { useBench, type Bench } from '../state/bench';
-import { go } from '../state/router';
+import { go } from '../state/location';
 import { effectText, count, inWords, ms, range } from '../ui/format';
 import { ErrorBox, HarmMark, Kbd, Loading, MEANS, Term } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
@@ -16,6 +17,8 @@ import { News } from './News';
 import { NotExamined } from './NotExamined';
 import { worthOfGroup } from './groupWorth';
 import { useWidth } from '../ui/useWidth';
+import { To } from '../ui/To';
+import { island } from '../frame/island';
 
 /** The site in one look: the sentence, the slowest hero, the staircase, the concerns, what to fix first. */
 export function BriefScreen() {
@@ -30,9 +33,11 @@ export function BriefScreen() {
   const openPage = (id: number) => go(`${base}/pages/${id}`);
   const causes = found.value?.causes;
   const rows = useMemo(() => concernRows(causes ?? [], bench), [causes, bench]);
-  const { staircase } = bench;
-  if (!staircase) return <Loading what="Simulating every page for this visitor" />;
-  const paying = staircase.staircase.stairs.slice(0, staircase.staircase.paying);
+  const { forecast, forecastFault } = bench;
+  if (!forecast && forecastFault.error) return <ErrorBox error={forecastFault.error} retry={forecastFault.reload} />;
+  if (!forecast) return <Loading what="Simulating every page for this visitor" />;
+  const { staircase } = forecast;
+  const paying = staircase.stairs.slice(0, staircase.paying);
   return (
     <div ref={ref}>
       <h1 className="serif">
@@ -43,10 +48,10 @@ export function BriefScreen() {
         Hero paint (LCP) after each fix{' '}
         <span className="soft normal">average page, best order, range shaded; click a step to put it on the bench</span>
       </h2>
-      <StaircaseChart data={staircase.staircase} chosen={bench.chosen} onToggle={bench.toggle} width={width} />
+      <StaircaseChart data={staircase} chosen={bench.chosen} onToggle={bench.toggle} width={width} />
       {found.error && <ErrorBox error={found.error} retry={found.reload} />}
       {causes && <MendFirst causes={causes} />}
-      <SpeedUpFirst stairs={staircase.staircase.stairs} />
+      <SpeedUpFirst stairs={staircase.stairs} />
       <h2>Delay by concern (one dot per page)</h2>
       <ConcernDots
         rows={rows}
@@ -60,9 +65,9 @@ export function BriefScreen() {
   );
 }
 
-function Sentence({ paying }: { paying: readonly Stair[] }) {
-  const { visitor, staircase } = useBench();
-  const now = staircase?.staircase.nowMs ?? 0;
+function Sentence({ paying }: { paying: readonly Stair<GroupInfo>[] }) {
+  const { visitor, forecast } = useBench();
+  const now = forecast?.staircase.nowMs ?? 0;
   const last = paying.at(-1);
   const early = paying[Math.min(2, paying.length - 1)];
   return (
@@ -82,16 +87,16 @@ function Sentence({ paying }: { paying: readonly Stair[] }) {
 }
 
 function SlowestHero({ openPage }: { openPage: (id: number) => void }) {
-  const { staircase, pages, data } = useBench();
-  const slow = staircase?.slowest;
+  const { forecast, pages, data } = useBench();
+  const slow = forecast?.slowest;
   const page = pages.find((p) => p.captureId === slow?.captureId);
   if (!slow || !page) return null;
-  const cause = heroCause(page.graph, slow);
+  const cause = heroCause(slow);
   return (
     <p className="lead">
       Slowest hero:{' '}
       <button className="link strong" onClick={() => openPage(slow.captureId)}>
-        {page.title || page.graph.page}
+        {page.title || page.page}
       </button>
       , <span className="cost">{ms(slow.lcpMs)}</span>. {cause}{' '}
       <span className="soft">
@@ -108,15 +113,8 @@ function SlowestHero({ openPage }: { openPage: (id: number) => void }) {
 }
 
 /** Why a hero is late, from how its file is found and how its time splits. */
-function heroCause(
-  graph: { hero: { kind: string; fetch: number }; fetches: readonly { discovery: { by: string } }[] },
-  slow: {
-    split: { untilFoundMs: number; transferMs: number; serverMs: number; untilPaintedMs: number };
-    place: number;
-    requests: number;
-  },
-): string {
-  const by = graph.fetches[graph.hero.fetch]?.discovery.by;
+function heroCause(slow: SlowestHero): string {
+  const by = slow.foundBy;
   const found = slow.split.untilFoundMs;
   if (by === 'event' || by === 'script')
     return `Its picture waits for a script: the browser discovers it at ${ms(slow.split.serverMs + found)} (request ${slow.place} of ${slow.requests}).`;
@@ -138,7 +136,7 @@ const HARMS: readonly Harm[] = ['broken', 'exposed', 'slow', 'tidy'];
 function concernRows(causes: readonly CauseRow[], bench: ReturnType<typeof useBench>): ConcernRow[] {
   return CONCERNS.map(({ id }) => {
     const own = causes.filter((c) => c.concern === id);
-    const costs = bench.staircase?.costs.filter((c) => c.concern === id) ?? [];
+    const costs = bench.forecast?.costs.filter((c) => c.concern === id) ?? [];
     return {
       concern: id,
       counts: HARMS.map((harm) => ({ harm, causes: own.filter((c) => c.harm === harm).length })).filter(
@@ -179,9 +177,7 @@ function MendFirst({ causes }: { causes: readonly CauseRow[] }) {
                   <HarmMark harm={c.harm} />
                 </td>
                 <td className="wide-cell">
-                  <a href={to} onClick={(e) => (e.preventDefault(), go(to))}>
-                    {c.first.title}
-                  </a>
+                  <To to={to}>{c.first.title}</To>
                   {c.targets > 1 && <span className="soft"> and {c.targets - 1} more like it</span>}
                 </td>
                 <td className="soft right">{count(c.pages, 'page')}</td>
@@ -199,9 +195,9 @@ function MendFirst({ causes }: { causes: readonly CauseRow[] }) {
               return (
                 <span key={c.id}>
                   {i > 0 && ', '}
-                  <a href={to} onClick={(e) => (e.preventDefault(), go(to))}>
+                  <To to={to}>
                     all {c.n} of {c.name}
-                  </a>
+                  </To>
                 </span>
               );
             })}
@@ -214,14 +210,10 @@ function MendFirst({ causes }: { causes: readonly CauseRow[] }) {
 const MENDED = 6;
 
 /** The findings that a fix removes, as a list. */
-function listBehind(group: FixGroup, bench: Bench): string {
-  const [fix] = group.fixes;
-  const page = bench.pages.find((p) => p.graph.page === fix?.page);
-  const concern = fix?.findings.map((id) => page?.concerns[id]).find(Boolean) ?? 'hero';
-  return `${bench.base}/concerns/${concern}?fix=${groupKey(group.id)}`;
-}
+const listBehind = (group: GroupInfo, bench: Bench): string =>
+  `${bench.base}/concerns/${group.concern}?fix=${groupKey(group.id)}`;
 
-function SpeedUpFirst({ stairs }: { stairs: readonly Stair[] }) {
+function SpeedUpFirst({ stairs }: { stairs: readonly Stair<GroupInfo>[] }) {
   const bench = useBench();
   const [row, setRow] = useState(0);
   const shown = stairs.slice(0, 8);
@@ -239,13 +231,13 @@ function SpeedUpFirst({ stairs }: { stairs: readonly Stair[] }) {
         <tbody>
           {shown.map((s, i) => {
             const on = bench.chosen.includes(s.group.id);
-            const worth = worthOfGroup(s.group, bench.staircase?.staircase.alone, bench.pages);
+            const worth = worthOfGroup(s.group, bench.forecast?.staircase.alone, bench.pages);
             return (
               <tr key={s.group.id} data-row={i} className={i === row ? 'at' : ''} onClick={() => setRow(i)}>
                 <td className="wide-cell">
-                  <button className="link plain-link" onClick={() => go(listBehind(s.group, bench))}>
+                  <To className="link plain-link" to={listBehind(s.group, bench)}>
                     {s.group.title}
-                  </button>
+                  </To>
                 </td>
                 <td className="soft">
                   {count(s.group.pages, 'page')} · about {s.group.effort} min
@@ -273,3 +265,5 @@ function SpeedUpFirst({ stairs }: { stairs: readonly Stair[] }) {
     </>
   );
 }
+
+export default island(BriefScreen, 'recordings');

@@ -1,10 +1,11 @@
 import type { News as SweepNewsLists, SweepCause } from '../../core/site/news';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
-import { go, useLocation } from '../state/router';
+import { useLocation } from '../state/location';
 import type { SweepNews } from '../state/types';
 import { count, day } from '../ui/format';
 import { ErrorBox, HarmMark } from '../ui/parts';
+import { To } from '../ui/To';
 
 /** What is new, gone or came back since an older sweep; each opens the list behind it. */
 export function News() {
@@ -110,9 +111,7 @@ function NewsRow({ word, cause, sweep }: { word: string; cause: SweepCause; swee
         <HarmMark harm={cause.harm} />
       </td>
       <td className="wide-cell">
-        <a href={to} onClick={(e) => (e.preventDefault(), go(to))}>
-          {cause.title}
-        </a>
+        <To to={to}>{cause.title}</To>
       </td>
       <td className="soft right">{count(cause.pages.length, 'page')}</td>
     </tr>

@@ -1,8 +1,8 @@
-import { CHECKS } from '../../core/checks';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
-import { go } from '../state/router';
+import { useChecks } from '../state/checks';
 import { count } from '../ui/format';
+import { To } from '../ui/To';
 
 interface SweepFacts {
   readonly pages: Readonly<Record<string, number>>;
@@ -14,6 +14,7 @@ export function NotExamined() {
   const { sweepId, site, data, base } = useBench();
   const facts = useResource<SweepFacts>(sweepId === undefined ? undefined : `/api/sweeps/${sweepId}`);
   const sweep = site.value?.sweeps.find((s) => s.id === sweepId);
+  const checks = useChecks();
   const recorded = data.value?.pages.length ?? 0;
   const known = sweep?.addresses ?? 0;
   return (
@@ -22,9 +23,9 @@ export function NotExamined() {
       <ul className="soft">
         {known > recorded ? (
           <li>
-            <button className="link" onClick={() => go(`${base}/pages?view=all`)}>
+            <To className="link" to={`${base}/pages?view=all`}>
               {count(known - recorded, 'address', 'addresses')}
-            </button>{' '}
+            </To>{' '}
             of {known.toLocaleString('en-GB')} known were not recorded by a browser: findings and forecasts say nothing
             about them.
           </li>
@@ -38,9 +39,9 @@ export function NotExamined() {
         ))}
         <li>
           What each of the{' '}
-          <button className="link" onClick={() => go(`${base}/checks`)}>
-            {count(CHECKS.length, 'check')}
-          </button>{' '}
+          <To className="link" to={`${base}/checks`}>
+            {checks.length > 0 ? count(checks.length, 'check') : 'checks'}
+          </To>{' '}
           cannot see is shown next to it.
         </li>
         <li>Entrances and certificates that no recording went through.</li>

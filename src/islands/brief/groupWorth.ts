@@ -7,10 +7,10 @@ import { worthOf, worthShort, worthText } from '../../core/plan/worth';
  */
 export function worthOfGroup(
   group: Pick<FixGroup, 'id' | 'pages'>,
-  alone: Staircase['alone'] | undefined,
-  pages: readonly { readonly graph: { readonly page: string }; readonly linksIn: number }[],
+  alone: Staircase<Pick<FixGroup, 'id'>>['alone'] | undefined,
+  pages: readonly { readonly page: string; readonly linksIn: number }[],
 ): { short: string; text: string } {
-  const links = new Map(pages.map((p) => [p.graph.page, p.linksIn]));
+  const links = new Map(pages.map((p) => [p.page, p.linksIn]));
   const own = alone?.find((a) => a.group === group.id)?.pages ?? [];
   const visits = (page: string) => 1 + (links.get(page) ?? 0);
   const reach = own.reduce((sum, [page]) => sum + visits(page), 0);

@@ -1,5 +1,5 @@
 import { scaleLinear } from 'd3';
-import { CONCERNS, type Concern, type Harm } from '../../core/checks/finding';
+import { CONCERNS, type Concern, type Harm } from '../../core/checks/concern';
 import { ms } from '../ui/format';
 import { HarmMark } from '../ui/parts';
 import { placeDots } from './dotsLayout';

@@ -1,4 +1,4 @@
-import type { Staircase } from '../../core/plan/staircase';
+import type { FixGroup, Staircase } from '../../core/plan/staircase';
 import { effectText, count, ms, range } from '../ui/format';
 import { staircaseLayout } from './staircaseLayout';
 
@@ -40,7 +40,7 @@ export function StaircaseChart({
   onToggle,
   width,
 }: {
-  data: Staircase;
+  data: Staircase<Pick<FixGroup, 'id' | 'title' | 'pages'>>;
   chosen: readonly string[];
   onToggle: (id: string) => void;
   width: number;

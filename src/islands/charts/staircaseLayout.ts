@@ -1,5 +1,6 @@
 import { scaleLinear, type ScaleLinear } from 'd3';
-import { STOPS_PAYING_MS, type Staircase } from '../../core/plan/staircase';
+import type { FixGroup, Staircase } from '../../core/plan/staircase';
+import { STOPS_PAYING_MS } from '../../core/plan/thresholds';
 
 /** One step to draw. */
 export interface StairMark {
@@ -25,7 +26,11 @@ export interface StaircaseLayout {
 }
 
 /** Places the stairs; a pure function of the data and the size. */
-export function staircaseLayout(data: Staircase, width: number, height: number): StaircaseLayout {
+export function staircaseLayout(
+  data: Staircase<Pick<FixGroup, 'id' | 'title'>>,
+  width: number,
+  height: number,
+): StaircaseLayout {
   const left = 44;
   const bottom = height - 46;
   const steps = [

@@ -1,21 +1,27 @@
 import { useMemo, useState } from 'react';
-import { CHECKS } from '../../core/checks';
-import { CONCERNS, limitText, type Check, type Limits, type Threshold } from '../../core/checks/finding';
+import { CONCERNS } from '../../core/checks/concern';
+import type { Limits, Threshold } from '../../core/checks/finding';
+import type { CheckWords } from '../../core/checks/words';
+import { limitText } from '../../core/checks/texts';
 import type { MuteRow } from '../../engine/store/mutes';
 import { unmute } from '../findings/MuteForm';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
+import { useChecks } from '../state/checks';
 import { isOpen, useJobs } from '../state/jobs';
-import { go, setQuery, useLocation } from '../state/router';
+import { setQuery, useLocation } from '../state/location';
 import type { CausesAnswer } from '../concern/causes';
 import { count } from '../ui/format';
 import { ErrorBox, Loading, HeadUnseen } from '../ui/parts';
+import { To } from '../ui/To';
+import { island } from '../frame/island';
 
 /** Every check: what it asks, looks at and cannot see, what it found, its limits for this site; and what is muted. */
 export function ChecksScreen({ siteId }: { siteId: number }) {
   const bench = useBench();
   const { query } = useLocation();
   const words = (query.get('search') ?? '').toLowerCase();
+  const checks = useChecks();
   const device = bench.data.value?.device ?? 'phone';
   const limits = useResource<Limits>(`/api/sites/${siteId}/limits`);
   const mutes = useResource<readonly MuteRow[]>(`/api/sites/${siteId}/mutes`);
@@ -23,7 +29,7 @@ export function ChecksScreen({ siteId }: { siteId: number }) {
   const open = jobs?.find((j) => j.kind === 'examine' && j.siteId === siteId && isOpen(j));
   const found = useResource<CausesAnswer>(
     bench.sweepId === undefined ? undefined : `/api/sweeps/${bench.sweepId}/causes?device=${device}&limit=1`,
-    `${open?.id ?? ''} ${jobs?.filter((j) => j.kind === 'examine' && !isOpen(j)).length ?? 0}`,
+    jobs && `${open?.id ?? ''} ${jobs.filter((j) => j.kind === 'examine' && !isOpen(j)).length}`,
   );
   const [draft, setDraft] = useState<Limits>();
   const [error, setError] = useState<ShownError>();
@@ -47,12 +53,12 @@ export function ChecksScreen({ siteId }: { siteId: number }) {
     setStarted(undefined);
     setDraft(value === undefined ? rest : { ...rest, [key]: value });
   };
-  const fits = (c: Check) => `${c.id} ${c.question} ${c.examines}`.toLowerCase().includes(words);
+  const fits = (c: CheckWords) => `${c.id} ${c.question} ${c.examines}`.toLowerCase().includes(words);
   return (
     <>
       <h1 className="serif">Checks and limits</h1>
       <p className="soft lead">
-        Every check runs on every capture: {count(CHECKS.length, 'check')} in all. Limits can differ from site to site.
+        Every check runs on every capture: {count(checks.length, 'check')} in all. Limits can differ from site to site.
       </p>
       <div className="tools">
         <input
@@ -97,7 +103,7 @@ export function ChecksScreen({ siteId }: { siteId: number }) {
         onUnmute={(m) => void unmute(siteId, m.id).then(() => (mutes.reload(), found.reload(), bench.data.reload()))}
       />
       {CONCERNS.map(({ id, name }) => {
-        const own = CHECKS.filter((c) => c.concern === id && fits(c));
+        const own = checks.filter((c) => c.concern === id && fits(c));
         if (own.length === 0) return null;
         return (
           <section key={id} aria-label={name}>
@@ -135,12 +141,9 @@ export function ChecksScreen({ siteId }: { siteId: number }) {
                     </td>
                     <td className="right">
                       {counts.get(c.id) ? (
-                        <button
-                          className="link"
-                          onClick={() => go(`/sites/${siteId}/concerns/${c.concern}?check=${c.id}`)}
-                        >
+                        <To className="link" to={`/sites/${siteId}/concerns/${c.concern}?check=${c.id}`}>
                           {counts.get(c.id)}
-                        </button>
+                        </To>
                       ) : (
                         <span className="soft">none</span>
                       )}
@@ -245,3 +248,5 @@ function Muted({ mutes, onUnmute }: { mutes: readonly MuteRow[]; onUnmute: (m: M
     </section>
   );
 }
+
+export default island(ChecksScreen, 'recordings');

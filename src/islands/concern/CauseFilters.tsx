@@ -1,4 +1,4 @@
-import { setQuery, useLocation } from '../state/router';
+import { setQuery, useLocation } from '../state/location';
 import { count } from '../ui/format';
 import type { CausesAnswer } from './causes';
 

@@ -1,14 +1,14 @@
 import { useMemo, useRef, useState, type ComponentType } from 'react';
-import { CHECKS } from '../../core/checks';
-import { CONCERNS, type Concern } from '../../core/checks/finding';
+import { CONCERNS, type Concern } from '../../core/checks/concern';
 import { groupKey } from '../../core/plan/groupKey';
 import type { CausePlace } from '../../engine/store/causes';
 import type { MuteRow } from '../../engine/store/mutes';
 import { MutedNotice, unmute } from '../findings/MuteForm';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
+import { useChecks } from '../state/checks';
 import { useJobs } from '../state/jobs';
-import { go, setQuery, useLocation } from '../state/router';
+import { go, setQuery, useLocation } from '../state/location';
 import { savedSeconds } from '../../core/plan/worth';
 import { count } from '../ui/format';
 import { ErrorBox, Loading } from '../ui/parts';
@@ -17,13 +17,12 @@ import { moveRow, useKeys } from '../ui/useKeys';
 import { CauseFilters } from './CauseFilters';
 import { SeenBySweep } from './SeenBySweep';
 import { CauseItem } from './CauseItem';
-import { rateCauses, SORTS, type CausesAnswer, type CauseSort } from './causes';
+import { causesFilter, causesPath, FILTERS, rateCauses, SORTS, type CausesAnswer, type CauseSort } from './causes';
+import { To } from '../ui/To';
+import { island } from '../frame/island';
 
 /** What a concern's screen shows above its list. */
 const ABOVE: Readonly<Partial<Record<Concern, ComponentType>>> = { https: SeenBySweep };
-
-/** Query parameters that narrow the list, as the API knows them. */
-const FILTERS = ['harm', 'check', 'cause', 'folder', 'template', 'host', 'search', 'muted'] as const;
 
 /** All findings of a concern, grouped by the change that removes them. */
 export function ConcernScreen({ concern }: { concern: Concern }) {
@@ -36,23 +35,16 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
   const [open, setOpen] = useState<string>();
   const [muting, setMuting] = useState<string>();
   const [muted, setMuted] = useState<MuteRow>();
+  const checks = useChecks();
   const { jobs } = useJobs();
-  const examined = jobs?.filter((j) => j.kind === 'examine' && j.state === 'done').length ?? 0;
+  const examined = jobs?.filter((j) => j.kind === 'examine' && j.state === 'done').length.toString();
   const siteId = bench.siteId;
-  const filter = new URLSearchParams({ device: bench.data.value?.device ?? 'phone', concern });
-  for (const name of FILTERS) {
-    const value = query.get(name);
-    if (value) filter.set(name, value);
-  }
+  const device = bench.data.value?.device ?? 'phone';
   const fix = query.get('fix');
   const onlyFix = bench.groups.find((g) => groupKey(g.id) === fix);
-  if (fix) filter.set('fix', fix);
-  const found = useResource<CausesAnswer>(
-    `/api/sweeps/${bench.sweepId ?? 0}/causes?${filter.toString()}`,
-    String(examined),
-  );
+  const found = useResource<CausesAnswer>(causesPath(bench.sweepId ?? 0, device, concern, query), examined);
   const sort: CauseSort = query.get('sort') === 'pages' ? 'pages' : 'impact';
-  const alone = bench.staircase?.staircase.alone;
+  const alone = bench.forecast?.staircase.alone;
   const causes = useMemo(
     () => rateCauses(found.value?.causes ?? [], bench.groups, alone, sort),
     [found.value, bench.groups, alone, sort],
@@ -77,7 +69,7 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
     b: () => current?.groups[0] && bench.toggle(current.groups[0].id),
   });
   const narrowed = fix !== null || FILTERS.some((f) => query.get(f));
-  const exports = `/api/sweeps/${bench.sweepId ?? 0}/findings?${filter.toString()}&visitor=${encodeURIComponent(bench.visitor.id)}`;
+  const exports = `/api/sweeps/${bench.sweepId ?? 0}/findings?${causesFilter(device, concern, query)}&visitor=${encodeURIComponent(bench.visitor.id)}`;
   return (
     <>
       <h1 className="serif">{own?.name}</h1>
@@ -132,9 +124,9 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
           {narrowed
             ? 'No finding matches these filters.'
             : 'No check of this concern found a fault in the captured pages.'}{' '}
-          <button className="link" onClick={() => go(`/sites/${siteId}/checks`)}>
-            See the {count(CHECKS.filter((c) => c.concern === concern).length, 'check')}.
-          </button>
+          <To className="link" to={`/sites/${siteId}/checks`}>
+            See the {count(checks.filter((c) => c.concern === concern).length, 'check')}.
+          </To>
         </p>
       )}
       <ul className="findings">
@@ -176,3 +168,5 @@ function isAbout(m: MuteRow, row: CausesAnswer['causes'][number]): boolean {
   if (m.scope === 'check') return m.value === row.check;
   return m.scope === 'cause' ? m.value === row.cause : row.places.some((p) => p.id === m.value);
 }
+
+export default island(ConcernScreen, 'recordings');

@@ -1,8 +1,8 @@
 import type { HttpsFacts } from '../../engine/store/httpsFacts';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
-import { go } from '../state/router';
 import { ErrorBox } from '../ui/parts';
+import { To } from '../ui/To';
 
 /** Faults of HTTPS coverage that the sweep saw on its pages, whether these were recorded or not. */
 export function SeenBySweep() {
@@ -24,9 +24,9 @@ export function SeenBySweep() {
           <ul className="mono small">
             {g.rows.map((r) => (
               <li key={r.pageId}>
-                <button className="link" onClick={() => go(`${base}/facts/${r.pageId}`)}>
+                <To className="link" to={`${base}/facts/${r.pageId}`}>
                   {r.url}
-                </button>{' '}
+                </To>{' '}
                 <span className="soft">
                   {r.status}
                   {r.to ? ` → ${r.to}` : ''}

@@ -1,5 +1,6 @@
 import type { CauseRow, Facet } from '../../engine/store/causes';
-import type { FixGroup, Staircase } from '../../core/plan/staircase';
+import type { Staircase } from '../../core/plan/staircase';
+import type { GroupInfo } from '../../core/plan/sweepForecast';
 import { byWorth, worthOf, type Worth } from '../../core/plan/worth';
 
 /** Causes of a concern as the API answers them. */
@@ -11,10 +12,27 @@ export interface CausesAnswer {
   readonly facets: Readonly<Record<'harms' | 'checks' | 'folders' | 'templates' | 'hosts', readonly Facet[]>>;
 }
 
+/** Query parameters that narrow the list, as the API knows them. */
+export const FILTERS = ['harm', 'check', 'cause', 'folder', 'template', 'host', 'search', 'muted'] as const;
+
+/** What the address of a concern's screen narrows its list by, as parameters of the API. */
+export function causesFilter(device: string, concern: string, query: URLSearchParams): string {
+  const filter = new URLSearchParams({ device, concern });
+  for (const name of [...FILTERS, 'fix']) {
+    const value = query.get(name);
+    if (value) filter.set(name, value);
+  }
+  return filter.toString();
+}
+
+/** Where the causes of a concern are listed, as the address of its screen narrows them. */
+export const causesPath = (sweepId: number, device: string, concern: string, query: URLSearchParams): string =>
+  `/api/sweeps/${sweepId}/causes?${causesFilter(device, concern, query)}`;
+
 /** A cause with the fixes that remove it and what that is worth. */
 export interface RatedCause {
   readonly row: CauseRow;
-  readonly groups: readonly FixGroup[];
+  readonly groups: readonly GroupInfo[];
   readonly worth: Worth;
 }
 
@@ -28,14 +46,13 @@ export type CauseSort = keyof typeof SORTS;
  */
 export function rateCauses(
   causes: readonly CauseRow[],
-  groups: readonly FixGroup[],
-  alone: Staircase['alone'] | undefined,
+  groups: readonly GroupInfo[],
+  alone: Staircase<GroupInfo>['alone'] | undefined,
   sort: CauseSort,
 ): RatedCause[] {
   const byGroup = new Map(alone?.map((a) => [a.group, a.pages]));
-  const byFinding = new Map<string, FixGroup[]>();
-  for (const g of groups)
-    for (const id of new Set(g.fixes.flatMap((f) => f.findings))) byFinding.set(id, [...(byFinding.get(id) ?? []), g]);
+  const byFinding = new Map<string, GroupInfo[]>();
+  for (const g of groups) for (const id of g.findings) byFinding.set(id, [...(byFinding.get(id) ?? []), g]);
   const rated = causes.map((row): RatedCause => {
     const own = [...new Set(row.places.flatMap((p) => byFinding.get(p.id) ?? []))];
     const at = new Set(row.places.map((p) => p.page));

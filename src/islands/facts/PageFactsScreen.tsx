@@ -4,11 +4,13 @@ import type { LinkRow, PageView } from '../../engine/store/pageFacts';
 import type { JobRow } from '../../engine/store/jobs';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
-import { go } from '../state/router';
+import { go } from '../state/location';
 import { bytes, count, dayTime, ms } from '../ui/format';
 import { ErrorBox, Loading, Term } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
 import { useKeys } from '../ui/useKeys';
+import { To } from '../ui/To';
+import { island } from '../frame/island';
 
 type Tab = 'facts' | 'in' | 'out' | 'mentions' | 'headers';
 
@@ -235,9 +237,9 @@ function Links({ rows, total, way }: { rows: readonly LinkRow[]; total: number; 
                   {r.pageId === null ? (
                     <span className="soft">{r.url}</span>
                   ) : (
-                    <button className="link" onClick={() => go(`${base}/facts/${r.pageId ?? ''}`)}>
+                    <To className="link" to={`${base}/facts/${r.pageId ?? ''}`}>
                       {pathOf(r.url)}
-                    </button>
+                    </To>
                   )}
                 </td>
                 <td>{r.text}</td>
@@ -334,3 +336,5 @@ function Headers({ page: p }: { page: PageView }) {
     </table>
   );
 }
+
+export default island(PageFactsScreen, 'site');

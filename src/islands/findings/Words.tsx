@@ -1,9 +1,9 @@
-import { CHECKS } from '../../core/checks';
 import type { Finding } from '../../core/checks/finding';
+import { useChecks } from '../state/checks';
 
 /** What a finding means to an owner, and what a developer does about it, side by side. */
 export function Words({ finding: f }: { finding: Finding }) {
-  const check = CHECKS.find((c) => c.id === f.check);
+  const check = useChecks().find((c) => c.id === f.check);
   return (
     <div className="words">
       <p className="serif-text">{f.plain}</p>
@@ -16,7 +16,7 @@ export function Words({ finding: f }: { finding: Finding }) {
 
 /** What the check behind a finding looks at and cannot see, its figures, and how to tell that it is fixed. */
 export function About({ finding: f }: { finding: Finding }) {
-  const check = CHECKS.find((c) => c.id === f.check);
+  const check = useChecks().find((c) => c.id === f.check);
   const figures = Object.entries(f.evidence.numbers);
   return (
     <div className="facts wide">

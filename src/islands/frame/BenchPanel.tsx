@@ -1,22 +1,27 @@
-import { useBench } from '../state/bench';
-import { go } from '../state/router';
-import { useSession } from '../state/session';
+import { useBench, useBenchDriver } from '../state/bench';
+import { useForecasts } from '../state/forecasts';
+import { useBenchOpen, useSession } from '../state/session';
 import { BenchBar } from '../charts/BenchBar';
 import { bytes, effectText, count, ms } from '../ui/format';
-import { Kbd, MEANS, Term } from '../ui/parts';
+import { ErrorBox, Kbd, MEANS, Term } from '../ui/parts';
 import { useKeys } from '../ui/useKeys';
 import { useReorder } from '../ui/useReorder';
 import { overlapText } from '../plan/FixTable';
 import { ScopePick } from '../plan/ScopePick';
+import { To } from '../ui/To';
+import { island } from './island';
 
 /** The bench: fixes under consideration and their combined forecast, on every screen. */
 export function BenchPanel() {
   const bench = useBench();
-  const { benchOpen, setBenchOpen } = useSession();
+  const { setBenchOpen } = useSession();
+  const benchOpen = useBenchOpen();
+  const fault = useForecasts().fault;
+  useBenchDriver();
   useKeys({ u: bench.undo });
   const { answer, chosen, groups, visitor } = bench;
   const rowProps = useReorder(chosen, bench.move);
-  const toTry = bench.staircase?.staircase.stairs.find((s) => !chosen.includes(s.group.id));
+  const toTry = bench.forecast?.staircase.stairs.find((s) => !chosen.includes(s.group.id));
   if (!benchOpen) {
     return (
       <aside className="bench folded">
@@ -78,6 +83,12 @@ export function BenchPanel() {
             : 'Forecasting …'}
         </p>
       )}
+      {fault && (
+        <ErrorBox
+          error={{ what: fault, where: 'the forecast of the bench', next: 'Is the server still running?' }}
+          retry={bench.data.reload}
+        />
+      )}
       <ol className="bench-list">
         {chosen.map((id) => {
           const group = groups.find((g) => g.id === id);
@@ -118,12 +129,12 @@ export function BenchPanel() {
         </p>
       )}
       <p className="small bench-links">
-        <button className="link" onClick={() => go(`${bench.base}/plan`)}>
+        <To className="link" to={`${bench.base}/plan`}>
           Plan and export
-        </button>
-        <button className="link" onClick={() => go(`${bench.base}/trust`)}>
+        </To>
+        <To className="link" to={`${bench.base}/trust`}>
           How far can I trust this?
-        </button>
+        </To>
       </p>
       <div className="bench-foot">
         {chosen.length > 0 && (
@@ -140,3 +151,5 @@ export function BenchPanel() {
     </aside>
   );
 }
+
+export default island(BenchPanel);

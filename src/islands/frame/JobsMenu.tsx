@@ -1,7 +1,7 @@
 import { Menu } from '@mantine/core';
 import type { JobRow } from '../../engine/store/jobs';
 import { isOpen, useJobs } from '../state/jobs';
-import { go } from '../state/router';
+import { go } from '../state/location';
 import { jobLine, jobShare } from '../sweep/jobWords';
 
 /** What is under way, from any screen. */

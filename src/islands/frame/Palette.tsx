@@ -1,3 +1,13 @@
+import '@mantine/core/styles/ScrollArea.css';
+import '@mantine/core/styles/Overlay.css';
+import '@mantine/core/styles/Paper.css';
+import '@mantine/core/styles/ModalBase.css';
+import '@mantine/core/styles/Modal.css';
+import '@mantine/core/styles/Input.css';
+import '@mantine/core/styles/Group.css';
+import '@mantine/core/styles/Text.css';
+import '@mantine/core/styles/Mark.css';
+import '@mantine/spotlight/styles.css';
 import { useMantineColorScheme, useComputedColorScheme } from '@mantine/core';
 import {
   createSpotlight,
@@ -5,9 +15,10 @@ import {
   type SpotlightActionData,
   type SpotlightActionGroupData,
 } from '@mantine/spotlight';
-import { CONCERNS } from '../../core/checks/finding';
+import { useEffect } from 'react';
+import { CONCERNS } from '../../core/checks/concern';
 import { useBench, type Bench } from '../state/bench';
-import { go } from '../state/router';
+import { go } from '../state/location';
 import { useSession } from '../state/session';
 import { useVisitors } from '../state/visitors';
 import { effectText, count } from '../ui/format';
@@ -15,16 +26,14 @@ import { visitorFacts } from '../visitors/VisitorSwitch';
 
 const [store, palette] = createSpotlight();
 
-/** Opens the palette. */
-export const openPalette = (): void => palette.open();
-
 const SHOWN = 40;
 
 /** Pages, screens, fixes, visitors and actions by name. */
-export function Palette() {
+export default function Palette() {
   const bench = useBench();
   const visitors = useVisitors();
-  const { setHelpOpen, editVisitor } = useSession();
+  const { setHelpOpen, editVisitor, paletteOpen, setPaletteOpen } = useSession();
+  useEffect(() => (paletteOpen ? palette.open() : palette.close()), [paletteOpen]);
   const { setColorScheme } = useMantineColorScheme();
   const scheme = useComputedColorScheme('light');
   const base = bench.base;
@@ -62,7 +71,8 @@ export function Palette() {
     <Spotlight
       store={store}
       actions={groups}
-      shortcut={['mod + K']}
+      shortcut={null}
+      onSpotlightClose={() => setPaletteOpen(false)}
       limit={SHOWN}
       scrollable
       maxHeight={420}
@@ -89,7 +99,7 @@ function actionsOf(bench: Bench, base: string): SpotlightActionData[] {
       id: 'paying',
       label: 'Put all worthwhile fixes on the bench',
       onClick: () => {
-        const stairs = bench.staircase?.staircase;
+        const stairs = bench.forecast?.staircase;
         if (stairs) bench.add(stairs.stairs.slice(0, stairs.paying).map((s) => s.group.id));
       },
     },
@@ -112,15 +122,15 @@ const pagesOf = (bench: Bench, base: string): SpotlightActionData[] =>
   bench.pages.map((p) => ({
     id: `page ${p.captureId}`,
     label: p.title,
-    description: p.graph.page,
-    keywords: [p.graph.page],
+    description: p.page,
+    keywords: [p.page],
     onClick: () => go(`${base}/pages/${p.captureId}`),
   }));
 
 function fixesOf(bench: Bench): SpotlightActionData[] {
   return bench.groups.map((g) => {
     const on = bench.chosen.includes(g.id);
-    const stair = bench.staircase?.staircase.stairs.find((s) => s.group.id === g.id);
+    const stair = bench.forecast?.staircase.stairs.find((s) => s.group.id === g.id);
     return {
       id: `fix ${g.id}`,
       label: `${on ? 'Take off the bench' : 'Put on the bench'}: ${g.title}`,

@@ -1,10 +1,14 @@
-import { CONCERNS } from '../../core/checks/finding';
+import { CONCERNS } from '../../core/checks/concern';
 import { useBench } from '../state/bench';
-import { go } from '../state/router';
+import { useLocation } from '../state/location';
+import { To } from '../ui/To';
+import { island } from './island';
 
 /** The way between the screens of a site. */
-export function Rail({ rest }: { rest: string }) {
+export function Rail() {
+  const { path } = useLocation();
   const { site, data, sweepId, base } = useBench();
+  const rest = path.slice(base.length) || '/';
   const sweep = site.value?.sweeps.find((s) => s.id === sweepId);
   const counts = data.value?.counts ?? {};
   const items: { to: string; name: string; n?: number; on: boolean; line?: boolean }[] = [
@@ -28,17 +32,18 @@ export function Rail({ rest }: { rest: string }) {
   return (
     <nav className="rail" aria-label="Screens">
       {items.map((i) => (
-        <a
+        <To
           key={i.to}
-          href={i.to}
+          to={i.to}
           className={`${i.on ? 'on' : ''} ${i.line ? 'line' : ''}`}
           aria-current={i.on ? 'page' : undefined}
-          onClick={(e) => (e.preventDefault(), go(i.to))}
         >
           <span>{i.name}</span>
           {i.n !== undefined && <small>{i.n.toLocaleString('en-GB')}</small>}
-        </a>
+        </To>
       ))}
     </nav>
   );
 }
+
+export default island(Rail);

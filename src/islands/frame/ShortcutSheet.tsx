@@ -1,3 +1,10 @@
+import '@mantine/core/styles/ScrollArea.css';
+import '@mantine/core/styles/Overlay.css';
+import '@mantine/core/styles/Paper.css';
+import '@mantine/core/styles/ModalBase.css';
+import '@mantine/core/styles/Modal.css';
+import '@mantine/core/styles/CloseButton.css';
+import '@mantine/core/styles/Group.css';
 import { Modal } from '@mantine/core';
 import { useSession } from '../state/session';
 import { Kbd } from '../ui/parts';
@@ -41,7 +48,7 @@ const KEYS: readonly { readonly where: string; readonly keys: readonly (readonly
   },
 ];
 
-export function ShortcutSheet() {
+export default function ShortcutSheet() {
   const { helpOpen, setHelpOpen } = useSession();
   return (
     <Modal opened={helpOpen} onClose={() => setHelpOpen(false)} title="Keys" size="md" centered>

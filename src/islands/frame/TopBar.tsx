@@ -1,7 +1,7 @@
 import { Menu, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
 import { timeOfSweep } from '../../core/site/currentSweep';
 import { useBench } from '../state/bench';
-import { go, setQuery, useLocation } from '../state/router';
+import { setQuery, useLocation } from '../state/location';
 import { useSession } from '../state/session';
 import { nextVisitor, useVisitors } from '../state/visitors';
 import { day } from '../ui/format';
@@ -10,23 +10,24 @@ import { useKeys } from '../ui/useKeys';
 import { VisitorSwitch } from '../visitors/VisitorSwitch';
 import { Brand } from './Brand';
 import { JobsMenu } from './JobsMenu';
-import { openPalette } from './Palette';
+import { To } from '../ui/To';
+import { island } from './island';
 
 /** Site, sweep and what it is held against, visitor switch, palette, jobs, help and theme. */
 export function TopBar() {
   const { site, visitor, setVisitor } = useBench();
-  const { setHelpOpen } = useSession();
+  const { setHelpOpen, setPaletteOpen } = useSession();
   const visitors = useVisitors();
   useKeys({ v: () => setVisitor(nextVisitor(visitors, visitor.id)) });
   return (
     <header className="top">
       <Brand />
-      <a className="pick" href="/" onClick={(e) => (e.preventDefault(), go('/'))} title="All sites">
+      <To className="pick" to="/" title="All sites">
         <b>{site.value?.name ?? '…'}</b>
-      </a>
+      </To>
       <SweepPick />
       <VisitorSwitch value={visitor} onChange={setVisitor} />
-      <button className="pick" onClick={openPalette} title="Find a page, a fix, a screen or an action">
+      <button className="pick" onClick={() => setPaletteOpen(true)} title="Find a page, a fix, a screen or an action">
         Find <Kbd>Ctrl K</Kbd>
       </button>
       <JobsMenu />
@@ -105,3 +106,5 @@ export function ThemeButton() {
     </button>
   );
 }
+
+export default island(TopBar);

@@ -1,9 +1,9 @@
 import type { StoryAnswer } from '../../workers/benchMessages';
 import { useBench } from '../state/bench';
-import { go } from '../state/router';
 import type { CaptureView } from '../state/types';
 import { bytes, dayTime, ms } from '../ui/format';
 import { MEANS, Term, HeadUnseen } from '../ui/parts';
+import { To } from '../ui/To';
 
 /** How the hero's time splits, how far the forecast can be trusted, and how the capture was made. */
 export function FactsView({ view, story }: { view: CaptureView; story?: StoryAnswer }) {
@@ -74,9 +74,9 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
           {trust.gap === undefined
             ? 'The file does not state the hero paint (LCP), so there is nothing to compare.'
             : `The simulated hero paint (LCP) is ${Math.abs(Math.round(trust.gap * 100))} % ${trust.gap < 0 ? 'earlier' : 'later'} than the recorded one.`}{' '}
-          <button className="link" onClick={() => go(`${base}/trust`)}>
+          <To className="link" to={`${base}/trust`}>
             How far can I trust this?
-          </button>
+          </To>
         </p>
       </section>
       <section>

@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { CONCERNS } from '../../core/checks/finding';
+import { CONCERNS } from '../../core/checks/concern';
 import type { MuteRow } from '../../engine/store/mutes';
 import type { StoryAnswer } from '../../workers/benchMessages';
 import { MuteForm, MutedNotice, unmute } from '../findings/MuteForm';

@@ -8,7 +8,7 @@ const WIDTH = 168;
 /** The first screens of both devices, side by side where there is room; the one at hand with the finding's element. */
 export function HeroPictures({ view, finding, open }: { view: CaptureView; finding?: ShownFinding; open: Open }) {
   const [twin] = view.twins;
-  const other = useResource<CaptureView>(twin && `/api/captures/${twin.id}`);
+  const other = useResource<CaptureView>(twin && `/api/captures/${twin.id}?source=false`);
   return (
     <div className="shots">
       <HeroPicture view={view} finding={finding} />

@@ -1,11 +1,11 @@
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { visitorWith } from '../../core/load/visitors';
 import type { StoryAnswer } from '../../workers/benchMessages';
 import { SplitChart } from '../charts/SplitChart';
 import { StoryChart } from '../charts/story/StoryChart';
-import { useResource } from '../state/api';
+import { useAwake, useResource } from '../state/api';
 import { useBench } from '../state/bench';
-import { go, setQuery, useLocation } from '../state/router';
+import { go, setQuery, useLocation } from '../state/location';
 import type { CaptureView, ShownFinding } from '../state/types';
 import { count, ms } from '../ui/format';
 import { ErrorBox, Kbd, Loading } from '../ui/parts';
@@ -15,17 +15,22 @@ import { FactsView } from './FactsView';
 import { FindingsView } from './FindingsView';
 import { HeroPictures } from './HeroPicture';
 import { LoadsView } from './LoadsView';
-import { SourceView } from './SourceView';
+import { To } from '../ui/To';
+import { island } from '../frame/island';
 
 const TABS = ['findings', 'source', 'loads', 'facts'] as const;
 type Tab = (typeof TABS)[number];
+
+// Its editor is most of a page's code: it comes with the tab.
+const SourceView = lazy(() => import('./SourceView'));
 
 /** One page: what its hero waits for, now and with the bench; its findings, source and loads. */
 export function PageScreen({ id }: { id: number }) {
   const bench = useBench();
   const { query } = useLocation();
-  const view = useResource<CaptureView>(`/api/captures/${id}`);
+  const view = useResource<CaptureView>(`/api/captures/${id}?source=false`);
   const { ref, width } = useWidth(340);
+  const awake = useAwake();
   const story = useStory(id);
   const [finding, setFinding] = useState<ShownFinding>();
   const asked = query.get('tab') as Tab | null;
@@ -45,9 +50,9 @@ export function PageScreen({ id }: { id: number }) {
     return (
       <p className="soft">
         This capture is not part of what is shown: {elsewhere}{' '}
-        <button className="link" onClick={() => go(`${base}/pages`)}>
+        <To className="link" to={`${base}/pages`}>
           All recorded pages
-        </button>
+        </To>
       </p>
     );
   if (!v || !page) return <Loading what="Reading the capture" />;
@@ -81,7 +86,7 @@ export function PageScreen({ id }: { id: number }) {
         <StoryChart
           key={id}
           story={story}
-          graph={page.graph}
+          graph={story.graph}
           width={width}
           benchEmpty={bench.chosen.length === 0}
           focus={tab === 'findings' ? finding?.evidence.load?.index : undefined}
@@ -117,7 +122,15 @@ export function PageScreen({ id }: { id: number }) {
               onChanged={() => (view.reload(), bench.data.reload())}
             />
           )}
-          {tab === 'source' && <SourceView view={v} line={Number(query.get('line')) || undefined} />}
+          {tab === 'source' && (
+            <Suspense fallback={<Loading what="Reading the source" />}>
+              {awake ? (
+                <SourceView id={id} line={Number(query.get('line')) || undefined} />
+              ) : (
+                <Loading what="Reading the source" />
+              )}
+            </Suspense>
+          )}
           {tab === 'loads' && <LoadsView view={v} story={story} />}
           {tab === 'facts' && <FactsView view={v} story={story} />}
         </div>
@@ -191,3 +204,5 @@ function HeroSentence({ v, story, benchEmpty }: { v: CaptureView; story: StoryAn
     </>
   );
 }
+
+export default island(PageScreen, 'sweep');

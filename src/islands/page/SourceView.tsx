@@ -1,12 +1,21 @@
 import { useEffect, useMemo, useRef } from 'react';
 import { useBench } from '../state/bench';
-import type { CaptureView } from '../state/types';
+import { useResource } from '../state/api';
+import type { WholeCapture } from '../state/types';
 import { count } from '../ui/format';
+import { ErrorBox, Loading } from '../ui/parts';
 import { cutLine, firstLine, lineMarks } from './sourceLines';
 import { sourceEditor, type SourceEditor } from './sourceEditor';
 
 /** The page's source as served, findings marked in the margin, changes of the bench as a diff; read only, never run. */
-export function SourceView({ view, line }: { view: CaptureView; line?: number }) {
+export default function SourceView({ id, line }: { id: number; line?: number }) {
+  const whole = useResource<WholeCapture>(`/api/captures/${id}`);
+  if (whole.error) return <ErrorBox error={whole.error} retry={whole.reload} />;
+  if (whole.value?.row.id !== id) return <Loading what="Reading the source" />;
+  return <Source view={whole.value} line={line} />;
+}
+
+function Source({ view, line }: { view: WholeCapture; line?: number }) {
   const bench = useBench();
   const place = useRef<HTMLDivElement>(null);
   const editor = useRef<SourceEditor | undefined>(undefined);

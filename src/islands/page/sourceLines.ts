@@ -1,5 +1,5 @@
 import type { Finding } from '../../core/checks/finding';
-import type { CaptureView } from '../state/types';
+import type { WholeCapture } from '../state/types';
 
 /** What stands beside a line of the source: findings, and what the bench makes of it. */
 export interface LineMark {
@@ -16,9 +16,9 @@ const LONGEST = 2000;
 /** Marks of the page's own source, by line; a pure function of the capture and the chosen fixes. */
 export function lineMarks(
   view: {
-    readonly row: Pick<CaptureView['row'], 'page'>;
+    readonly row: Pick<WholeCapture['row'], 'page'>;
     readonly findings: readonly Pick<Finding, 'id' | 'title' | 'evidence'>[];
-    readonly fixes: readonly Pick<CaptureView['fixes'][number], 'group' | 'changes'>[];
+    readonly fixes: readonly Pick<WholeCapture['fixes'][number], 'group' | 'changes'>[];
   },
   chosen: readonly string[],
 ): LineMark[] {

@@ -1,11 +1,11 @@
 import { Menu } from '@mantine/core';
-import { useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { readPageFilter, writePageFilter, type FILTER_LISTS, type PageFilter } from '../../core/site/pageFilter';
 import type { PageRow } from '../../engine/store/pageList';
 import type { PageSummary } from '../../engine/store/pageSummary';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
-import { go, setQuery, useLocation } from '../state/router';
+import { go, setQuery, useLocation } from '../state/location';
 import { ms } from '../ui/format';
 import { ErrorBox, Loading } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
@@ -14,6 +14,7 @@ import { COLUMNS, DEFAULT_COLUMNS, type Column } from './columns';
 import { FilterBar, Total } from './FilterBar';
 import { Groups } from './Groups';
 import { PageTable } from './PageTable';
+import { pagesPaths } from './pagesPaths';
 import { usePageWindows } from './usePageWindows';
 
 /** Every address of a sweep with its facts: filtered, grouped, sorted, exported. */
@@ -27,12 +28,9 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
   const sort = query.get('sort') ?? 'linksIn';
   const descending = query.get('descending') !== 'false';
   const group = query.get('group');
-  const params = new URLSearchParams(
-    Object.entries(writePageFilter(filter)).flatMap(([k, v]) => (v === null ? [] : [[k, v]])),
-  ).toString();
-  const list = `/api/sweeps/${sweepId}/pages?sort=${sort}&descending=${descending}&${params}`;
+  const { list, summaryOf } = pagesPaths(sweepId, query);
   const windows = usePageWindows(list);
-  const summary = useResource<PageSummary>(`/api/sweeps/${sweepId}/pages/summary?${params}`);
+  const summary = useResource<PageSummary>(summaryOf);
   const setFilter = (next: PageFilter) => (setAt(0), setQuery(writePageFilter(next)));
   const toggle = (name: (typeof FILTER_LISTS)[number], value: string) => {
     const before: readonly string[] = filter[name] ?? [];
@@ -155,12 +153,14 @@ function heroCell(
 
 const KEPT = 'page-columns';
 
+/** The columns that the address names, or those that this browser has kept: known once the screen has been drawn. */
 function useColumns(named: string | null): readonly Column[] {
+  const [kept, setKept] = useState<string | null>(null);
+  useEffect(() => setKept(localStorage.getItem(KEPT)), []);
   return useMemo(() => {
-    const kept = named ?? localStorage.getItem(KEPT);
-    const wanted: readonly string[] = kept ? kept.split(',') : DEFAULT_COLUMNS;
+    const wanted: readonly string[] = (named ?? kept)?.split(',') ?? DEFAULT_COLUMNS;
     return COLUMNS.filter((c) => c.key === 'page' || wanted.includes(c.key));
-  }, [named]);
+  }, [named, kept]);
 }
 
 function ColumnMenu({ chosen }: { chosen: readonly Column[] }) {

@@ -1,6 +1,6 @@
 import { useMemo, useRef, useState } from 'react';
 import { useBench } from '../state/bench';
-import { go } from '../state/router';
+import { go } from '../state/location';
 import { bytes, effectText, ms } from '../ui/format';
 import { MEANS, Term } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';

@@ -26,6 +26,8 @@ export function PageTable(props: {
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW,
     overscan: 12,
+    // What is drawn before the table has a size: a screenful.
+    initialRect: { width: 800, height: 560 },
   });
   const items = virtual.getVirtualItems();
   const first = items[0]?.index ?? 0;

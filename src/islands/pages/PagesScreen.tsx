@@ -1,7 +1,9 @@
 import { useBench } from '../state/bench';
-import { go, setQuery, useLocation } from '../state/router';
+import { setQuery, useLocation } from '../state/location';
 import { AllPages } from './AllPages';
 import { CapturedPages } from './CapturedPages';
+import { To } from '../ui/To';
+import { island } from '../frame/island';
 
 /** The pages of a sweep: those a browser recorded, and all that were visited. */
 export function PagesScreen() {
@@ -36,9 +38,9 @@ export function PagesScreen() {
       ) : visited === 0 || sweepId === undefined ? (
         <p className="soft">
           This sweep was made of capture files: nothing is known of pages that are not among them.{' '}
-          <button className="link" onClick={() => go(`${base}/sweep`)}>
+          <To className="link" to={`${base}/sweep`}>
             Sweep the site
-          </button>{' '}
+          </To>{' '}
           to see every page.
         </p>
       ) : (
@@ -47,3 +49,5 @@ export function PagesScreen() {
     </>
   );
 }
+
+export default island(PagesScreen, 'sweep');

@@ -2,8 +2,8 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import type { CapturesOf } from '../../engine/store/pageCaptures';
 import type { PageRow } from '../../engine/store/pageList';
 import { ask, shownError, type ShownError } from '../state/api';
-
-const WINDOW = 200;
+import { served } from '../state/served';
+import { WINDOW, windowOf } from './pagesPaths';
 
 interface Window {
   readonly total: number;
@@ -27,7 +27,12 @@ export interface PageWindows {
 
 /** Windows of `path` (a list of pages without offset and limit). */
 export function usePageWindows(path: string): PageWindows {
-  const [state, setState] = useState<{ path: string; total: number; windows: ReadonlyMap<number, Window> }>();
+  const [state, setState] = useState(() => {
+    const first = served().answers[windowOf(path, 0)] as Window | undefined;
+    return (
+      first && { path: `${path} 0`, total: first.total, windows: new Map([[0, first]]) as ReadonlyMap<number, Window> }
+    );
+  });
   const [error, setError] = useState<ShownError>();
   const [turn, setTurn] = useState(0);
   const asked = useRef(new Set<number>());
@@ -37,7 +42,7 @@ export function usePageWindows(path: string): PageWindows {
       if (asked.current.has(n)) return;
       asked.current.add(n);
       const key = current.current;
-      ask<Window>(`${path}&offset=${n * WINDOW}&limit=${WINDOW}`)
+      ask<Window>(windowOf(path, n))
         .then((w) => {
           if (current.current !== key) return;
           setError(undefined);

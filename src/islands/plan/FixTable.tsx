@@ -1,7 +1,7 @@
 import { useState } from 'react';
-import { OVERLAP_MS } from '../../core/plan/bench';
+import { OVERLAP_MS } from '../../core/plan/thresholds';
 import { FIX_STATES, type FixState } from '../../core/plan/plan';
-import type { FixGroup } from '../../core/plan/staircase';
+import type { GroupInfo } from '../../core/plan/sweepForecast';
 import { useBench, type Bench } from '../state/bench';
 import { NO_DETAILS, usePlanDraft } from '../state/planDraft';
 import { effectText, effectRangeText, count, ms } from '../ui/format';
@@ -68,7 +68,7 @@ export function FixTable({ siteId }: { siteId: number }) {
   );
 }
 
-function FixCells({ siteId, group, index }: { siteId: number; group: FixGroup; index: number }) {
+function FixCells({ siteId, group, index }: { siteId: number; group: GroupInfo; index: number }) {
   const bench = useBench();
   const { bySite, set } = usePlanDraft();
   const own = bySite[siteId]?.[group.id] ?? NO_DETAILS;

@@ -1,17 +1,18 @@
 import { scopeText } from '../../core/plan/plan';
 import { useBench } from '../state/bench';
-import { useLocation } from '../state/router';
+import { useLocation } from '../state/location';
 import { count, ms, range } from '../ui/format';
 import { Loading, MEANS, Term } from '../ui/parts';
 import { FixTable } from './FixTable';
 import { SavedPlans } from './SavedPlans';
 import { ScopePick } from './ScopePick';
 import { TargetFinder } from './TargetFinder';
+import { island } from '../frame/island';
 
 /** The bench in full: order, effects, owners; the way to a target; plans to save, compare and hand over. */
 export function PlanScreen({ siteId }: { siteId: number }) {
   const bench = useBench();
-  const paying = bench.staircase?.staircase;
+  const paying = bench.forecast?.staircase;
   return (
     <>
       <h1 className="serif">
@@ -110,3 +111,5 @@ function Exports() {
     </span>
   );
 }
+
+export default island(PlanScreen, 'recordings');

@@ -3,7 +3,7 @@ import { parseScope, scopeText, type Plan } from '../../core/plan/plan';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
 import { NO_DETAILS, usePlanDraft } from '../state/planDraft';
-import { setQuery, useLocation } from '../state/router';
+import { setQuery, useLocation } from '../state/location';
 import { count, dayTime } from '../ui/format';
 import { ErrorBox, Loading, HeadUnseen } from '../ui/parts';
 import { UndoNotice, useUndo } from '../ui/UndoNotice';

@@ -1,6 +1,6 @@
 import { parseScope, scopeText, type Scope } from '../../core/plan/plan';
 import { useBench } from '../state/bench';
-import { useLocation } from '../state/router';
+import { useLocation } from '../state/location';
 import { count } from '../ui/format';
 
 /** For which pages the bench is calculated: all of the sweep, those of a template, or one. */
@@ -29,7 +29,7 @@ export function ScopePick() {
 interface ScopePage {
   readonly captureId: number;
   readonly title: string;
-  readonly graph: { readonly page: string };
+  readonly page: string;
   readonly template?: { readonly id: string; readonly name: string };
 }
 
@@ -43,7 +43,7 @@ export function scopeOptions(
   for (const { template } of pages)
     if (template)
       templates.set(template.id, { name: template.name, pages: (templates.get(template.id)?.pages ?? 0) + 1 });
-  const single = pages.filter((p) => p.captureId === here || (chosen.kind === 'page' && chosen.page === p.graph.page));
+  const single = pages.filter((p) => p.captureId === here || (chosen.kind === 'page' && chosen.page === p.page));
   return [
     { scope: { kind: 'all' }, name: `all ${count(pages.length, 'page')}` },
     ...[...templates]
@@ -53,7 +53,7 @@ export function scopeOptions(
         name: `${count(t.pages, 'page')} of the template ${t.name}`,
       })),
     ...single.map((p) => ({
-      scope: { kind: 'page' as const, page: p.graph.page },
+      scope: { kind: 'page' as const, page: p.page },
       name: p.captureId === here ? `this page only: ${p.title}` : `one page: ${p.title}`,
     })),
   ];

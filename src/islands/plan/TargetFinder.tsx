@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { TargetAnswer, TargetFigure } from '../../workers/benchMessages';
 import { useBench } from '../state/bench';
-import { setQuery, useLocation } from '../state/router';
+import { setQuery, useLocation } from '../state/location';
 import { count, ms } from '../ui/format';
 import { Loading } from '../ui/parts';
 

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { SiteRow } from '../../engine/store/sites';
 import { ask, shownError, type ShownError } from '../state/api';
-import { go } from '../state/router';
+import { go } from '../state/location';
 import { ErrorBox } from '../ui/parts';
 
 /** One address is enough to begin: the site is added and its sweep is ready to start. */

@@ -6,7 +6,7 @@ import { ThemeButton } from '../frame/TopBar';
 import { VisitorSwitch } from '../visitors/VisitorSwitch';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { nextVisitor, useVisitor, useVisitors } from '../state/visitors';
-import { go, setQuery } from '../state/router';
+import { go, setQuery } from '../state/location';
 import { useSession } from '../state/session';
 import type { SiteSummary } from '../state/types';
 import { count, day, ms } from '../ui/format';
@@ -14,6 +14,7 @@ import { ErrorBox, Kbd, Loading, MEANS, Term, HeadUnseen } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
 import { AddSite } from './AddSite';
 import { ImportList, useImports } from './imports';
+import { island } from '../frame/island';
 
 /** Every site; capture files may be dropped anywhere on the page. */
 export function SitesScreen() {
@@ -28,21 +29,14 @@ export function SitesScreen() {
   const list = sites.value?.sites ?? [];
   const open = (s: SiteSummary) => go(`/sites/${s.id}?visitor=${visitor.id}`);
   useKeys({
-    '?': () => setHelpOpen(true),
     v: () => setQuery({ visitor: nextVisitor(visitors, visitor.id) }),
     j: () => setRow((r) => moveRow(r, 1, list.length)),
     k: () => setRow((r) => moveRow(r, -1, list.length)),
     Enter: () => list[row] && open(list[row]),
   });
   useDrop(setOver, imports.add);
-  useEffect(() => {
-    document.title = 'Sites - Keen Lens';
-  }, []);
   return (
     <>
-      <a className="skip" href="#main">
-        Skip to content
-      </a>
       <header className="top">
         <Brand />
         <VisitorSwitch value={visitor} onChange={(id) => setQuery({ visitor: id })} />
@@ -276,3 +270,5 @@ function useDrop(setOver: (over: boolean) => void, add: (files: File[]) => void)
     };
   }, [setOver, add]);
 }
+
+export default island(SitesScreen);

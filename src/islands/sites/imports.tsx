@@ -1,5 +1,5 @@
 import { useCallback, useRef, useState } from 'react';
-import { go } from '../state/router';
+import { go } from '../state/location';
 import type { ShownError } from '../state/api';
 import type { ImportResult } from '../state/types';
 import { bytes, count } from '../ui/format';

@@ -1,5 +1,6 @@
 import { keepPreviousData, QueryClient, useQuery } from '@tanstack/react-query';
-import { useCallback } from 'react';
+import { useCallback, useSyncExternalStore } from 'react';
+import { served, takeServed, type Served } from './served';
 
 /** An error to show: what, where, and what to do next. */
 export interface ShownError {
@@ -40,13 +41,46 @@ export interface Resource<T> {
   readonly value?: T;
   readonly error?: ShownError;
   readonly loading: boolean;
+  /** The value is one of another path, shown until that of this one is there. */
+  readonly stale: boolean;
   reload(): void;
 }
 
+/** How long an answer that came with the page is as good as one that was just asked for, in ms. */
+const FRESH_MS = 10_000;
+
 /** What the screens have loaded: shown at once when a screen is opened again, and read anew behind it. */
-export const queries = new QueryClient({
-  defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false, networkMode: 'always' } },
-});
+export const queries = makeQueries();
+
+/** A store of answers of its own: on the server those of one page must not reach another one. */
+export function makeQueries(): QueryClient {
+  return new QueryClient({
+    defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false, networkMode: 'always' } },
+  });
+}
+
+/** Puts answers that were served with a page in the place of older ones. */
+function takeAnswers(into: QueryClient, { answers, at }: Served): void {
+  const updatedAt = Math.min(at, Date.now());
+  for (const [path, value] of Object.entries(answers)) into.setQueryData([path, ''], value, { updatedAt });
+}
+
+if (typeof document !== 'undefined') {
+  takeAnswers(queries, served());
+  document.addEventListener('astro:before-swap', ({ newDocument }) => takeAnswers(queries, takeServed(newDocument)));
+}
+
+const never = () => () => undefined;
+
+/**
+ * False on the server and while an island wakes: it then has to draw what the server drew, whatever else is known here.
+ */
+export const useAwake = (): boolean =>
+  useSyncExternalStore(
+    never,
+    () => true,
+    () => false,
+  );
 
 /**
  * Loads a path and keeps the old value until the new one is there; undefined loads nothing. A new `version` loads
@@ -58,13 +92,20 @@ export function useResource<T>(path: string | undefined, version = ''): Resource
     queryFn: () => ask<T>(path ?? ''),
     enabled: path !== undefined,
     placeholderData: keepPreviousData,
+    staleTime: path !== undefined && path in served().answers ? FRESH_MS : 0,
   });
   const { refetch } = query;
   const reload = useCallback(() => void refetch(), [refetch]);
+  const awake = useAwake();
+  if (!awake) {
+    const value = path === undefined ? undefined : (served().answers[path] as T | undefined);
+    return { value, loading: path !== undefined && value === undefined, stale: false, reload };
+  }
   return {
     value: query.data,
     error: query.error ? shownError(query.error) : undefined,
     loading: query.isFetching || query.isPlaceholderData,
+    stale: query.isPlaceholderData,
     reload,
   };
 }

@@ -1,38 +1,69 @@
-import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
+import { createContext, useCallback, useContext, useEffect, useMemo, useRef, type ReactNode } from 'react';
+import { create } from 'zustand';
 import { deviceOf, type Visitor } from '../../core/load/visitors';
 import { groupKey } from '../../core/plan/groupKey';
 import { pagesIn, parseScope, scopeText, type Scope } from '../../core/plan/plan';
-import { groupFixes, type FixGroup } from '../../core/plan/staircase';
-import { currentSweep } from '../../core/site/currentSweep';
-import type { BenchPage } from '../../workers/benchMessages';
+import type { GroupInfo, SweepForecast } from '../../core/plan/sweepForecast';
+import { chooseSweep } from '../../core/site/currentSweep';
+import type {
+  BenchAnswer,
+  ComparedAnswer,
+  ComparedSet,
+  StoryAnswer,
+  TargetAnswer,
+  TargetFigure,
+} from '../../workers/benchMessages';
 import { shortTitles } from '../ui/titles';
 import { useResource, type Resource } from './api';
-import { useForecasts, type Forecasts } from './forecasts';
+import { askCompared, askOrder, askStory, askTarget, useForecasts, useWorkers } from './forecasts';
 import { isOpen, useJobs } from './jobs';
-import { setQuery, useLocation } from './router';
-import type { BenchAnswerPages, SiteAnswer } from './types';
+import { setQuery, useLocation } from './location';
+import type { OverviewAnswer, SiteAnswer } from './types';
 import { useVisitor } from './visitors';
 
+/** A recorded page as the bench and the lists name it. */
+export interface BenchPage {
+  readonly captureId: number;
+  readonly title: string;
+  readonly page: string;
+  /** Links that lead to it; 0 where that is not known. */
+  readonly linksIn: number;
+  readonly template?: { readonly id: string; readonly name: string };
+}
+
 /** What the frame and every screen of a site share. */
-export interface Bench extends Forecasts {
+export interface Bench {
   readonly siteId: number;
   /** Where the addresses of the site's screens begin: "/sites/1". Known before the site has been read. */
   readonly base: string;
   readonly site: Resource<SiteAnswer>;
   readonly sweepId?: number;
-  readonly data: Resource<BenchAnswerPages>;
+  readonly data: Resource<OverviewAnswer>;
   readonly visitor: Visitor;
   readonly pages: readonly BenchPage[];
   /** Pages that the bench is about. */
   readonly scope: Scope;
   readonly scoped: readonly BenchPage[];
-  readonly groups: readonly FixGroup[];
+  readonly groups: readonly GroupInfo[];
   /** Ids of the groups on the bench, in the order in which they count. */
   readonly chosen: readonly string[];
   /** Keys of the bench as they stand in the address. */
   readonly keys: string;
   /** The last change can be taken back. */
   readonly canUndo: boolean;
+  /** What the sweep says for the visitor while nothing is on the bench; undefined while it is worked out. */
+  readonly forecast?: SweepForecast;
+  readonly forecastFault: Pick<Resource<SweepForecast>, 'error' | 'reload'>;
+  /** The forecast of the bench. */
+  readonly answer?: BenchAnswer;
+  /** The workers can be asked. */
+  readonly ready: boolean;
+  story(captureId: number): Promise<StoryAnswer>;
+  /** The best order of groups. */
+  order(groups: readonly string[]): Promise<readonly string[]>;
+  /** The smallest set that brings a figure to so many ms. */
+  target(figure: TargetFigure, targetMs: number): Promise<TargetAnswer>;
+  compare(sets: readonly ComparedSet[]): Promise<readonly ComparedAnswer[]>;
   toggle(groupId: string): void;
   choose(ids: readonly string[]): void;
   /** Puts groups on the bench behind those that are there. */
@@ -56,19 +87,35 @@ export function useBench(): Bench {
   return bench;
 }
 
-export function BenchProvider({ siteId, children }: { siteId: number; children: ReactNode }) {
-  const { query } = useLocation();
+/** Earlier benches by site, for undo, as they stood in the address. */
+const useHistory = create<Readonly<Record<number, readonly string[]>>>(() => ({}));
+
+const keptAt = (siteId: number) => `bench:${siteId}`;
+
+function showBench(siteId: number, keys: string): void {
+  localStorage.setItem(keptAt(siteId), keys);
+  setQuery({ bench: keys || null });
+}
+
+/** The site that an address belongs to; 0 for one of no site. */
+const siteIn = (path: string) => Number(/^\/sites\/(\d+)/.exec(path)?.[1] ?? 0);
+
+/** Gives the screens around which it stands the bench of the site that the address names. */
+export function BenchProvider({ children }: { children: ReactNode }) {
+  const { path, query } = useLocation();
+  const siteId = siteIn(path);
   const visitor = useVisitor();
-  const site = useResource<SiteAnswer>(`/api/sites/${siteId}`);
-  const wanted = Number(query.get('sweep')) || undefined;
-  const sweeps = site.value?.sweeps;
-  const sweepId = (sweeps?.find((s) => s.id === wanted) ?? currentSweep(sweeps ?? []))?.id;
-  const data = useResource<BenchAnswerPages>(
-    sweepId === undefined ? undefined : `/api/sweeps/${sweepId}/bench?device=${deviceOf(visitor)}`,
+  const site = useResource<SiteAnswer>(siteId ? `/api/sites/${siteId}` : undefined);
+  const sweepId = chooseSweep(site.value?.sweeps ?? [], Number(query.get('sweep')))?.id;
+  const data = useResource<OverviewAnswer>(
+    sweepId === undefined ? undefined : `/api/sweeps/${sweepId}/overview?device=${deviceOf(visitor)}`,
   );
-  useReloadAfterJobs(siteId, site.reload, data.reload);
-  const pages = useMemo(() => benchPagesOf(data.value), [data.value]);
-  const groups = useMemo(() => groupFixes(pages), [pages]);
+  const recorded = (data.value?.pages.length ?? 0) > 0 && data.value?.sweep.id === sweepId;
+  const forecast = useResource<SweepForecast>(
+    recorded ? `/api/sweeps/${sweepId}/forecast?visitor=${encodeURIComponent(visitor.id)}` : undefined,
+  );
+  const pages = pagesOf(data.value);
+  const groups = data.value?.groups ?? NONE;
   const keys = query.get('bench') ?? '';
   const chosen = useMemo(() => {
     const byKey = new Map(groups.map((g) => [groupKey(g.id), g.id]));
@@ -78,34 +125,24 @@ export function BenchProvider({ siteId, children }: { siteId: number; children: 
   const scope = useMemo(() => parseScope(scopeWords), [scopeWords]);
   // A scope that names nothing in this sweep is about all of it.
   const scoped = useMemo(() => {
-    const own = pagesIn(
-      pages.map((p) => ({ ...p, page: p.graph.page, template: p.template?.id })),
+    const named = pagesIn(
+      pages.map((p) => ({ ...p, template: p.template?.id })),
       scope,
     ).map((p) => p.captureId);
-    return own.length > 0 && own.length < pages.length ? pages.filter((p) => own.includes(p.captureId)) : pages;
+    return named.length > 0 && named.length < pages.length ? pages.filter((p) => named.includes(p.captureId)) : pages;
   }, [pages, scope]);
   const within = useMemo(() => (scoped === pages ? undefined : scoped.map((p) => p.captureId)), [scoped, pages]);
-  const history = useRef<string[]>([]);
-  const [, setTurn] = useState(0);
-
-  const write = useCallback(
-    (ids: readonly string[]) => {
-      history.current.push(keys);
-      const value = ids.map(groupKey).join('.');
-      localStorage.setItem(`bench:${siteId}`, value);
-      setQuery({ bench: value || null });
-      setTurn((t) => t + 1);
-    },
-    [keys, siteId],
-  );
-  useEffect(() => {
-    const kept = localStorage.getItem(`bench:${siteId}`);
-    if (!new URL(window.location.href).searchParams.has('bench') && kept) setQuery({ bench: kept });
-  }, [siteId]);
-
-  const forecasts = useForecasts(pages, visitor, chosen, within);
+  const past = useHistory()[siteId] ?? NONE;
+  const said = useForecasts();
+  const about = useMemo(() => ({ visitor, groups: chosen, within }), [visitor, chosen, within]);
+  const known = forecast.stale ? undefined : forecast.value;
+  const write = (ids: readonly string[]) => {
+    useHistory.setState({ [siteId]: [...past, keys] });
+    showBench(siteId, ids.map(groupKey).join('.'));
+  };
+  const idle = useMemo(() => known && chosen.length === 0 && !within && emptyBench(known), [known, chosen, within]);
+  const pagesAt = benchPath(sweepId, data.value);
   const bench: Bench = {
-    ...forecasts,
     siteId,
     base: `/sites/${siteId}`,
     site,
@@ -118,7 +155,15 @@ export function BenchProvider({ siteId, children }: { siteId: number; children: 
     groups,
     chosen,
     keys,
-    canUndo: history.current.length > 0,
+    canUndo: past.length > 0,
+    forecast: known,
+    forecastFault: forecast,
+    answer: idle || (said.answer?.visitor === visitor.id ? said.answer.value : undefined),
+    ready: pagesAt !== undefined && said.path === pagesAt,
+    story: useCallback((captureId: number) => askStory(captureId, about), [about]),
+    order: useCallback((ids: readonly string[]) => askOrder(ids, about), [about]),
+    target: useCallback((figure: TargetFigure, targetMs: number) => askTarget(figure, targetMs, about), [about]),
+    compare: askCompared,
     toggle: (id) => write(chosen.includes(id) ? chosen.filter((c) => c !== id) : [...chosen, id]),
     choose: write,
     add: (ids) => write([...chosen, ...ids.filter((id) => !chosen.includes(id))]),
@@ -128,29 +173,68 @@ export function BenchProvider({ siteId, children }: { siteId: number; children: 
       if (rest.join() !== chosen.join()) write(rest);
     },
     undo: () => {
-      const before = history.current.pop();
+      const before = past.at(-1);
       if (before === undefined) return;
-      localStorage.setItem(`bench:${siteId}`, before);
-      setQuery({ bench: before || null });
+      useHistory.setState({ [siteId]: past.slice(0, -1) });
+      showBench(siteId, before);
     },
     setScope: (next) => setQuery({ scope: scopeText(next) || null }),
     setVisitor: (id) => setQuery({ visitor: id }),
   };
-  return <Context.Provider value={bench}>{children}</Context.Provider>;
+  return <Context.Provider value={siteId ? bench : undefined}>{children}</Context.Provider>;
 }
 
-function benchPagesOf(data: BenchAnswerPages | undefined): BenchPage[] {
-  const rows = data?.pages ?? [];
-  const titles = shortTitles(rows.map((p) => p.row.title || p.row.page));
-  return rows.map((p, i) => ({
-    captureId: p.row.id,
-    title: titles[i] ?? p.row.page,
-    graph: p.graph,
-    fixes: p.fixes,
-    concerns: p.concerns,
-    linksIn: p.linksIn,
-    template: p.template,
+const NONE: readonly never[] = [];
+
+/** Where the workers read the pages of a sweep. */
+function benchPath(sweepId: number | undefined, data: OverviewAnswer | undefined): string | undefined {
+  return sweepId === undefined || !data || data.sweep.id !== sweepId || data.pages.length === 0
+    ? undefined
+    : `/api/sweeps/${sweepId}/bench?device=${data.device}`;
+}
+
+/**
+ * Runs what there is once for all islands of a site: the workers, the bench that this browser has kept, and reading
+ * anew when a job has ended.
+ */
+export function useBenchDriver(): void {
+  const { siteId, sweepId, data, site, visitor, chosen, scoped, pages, forecastFault } = useBench();
+  const within = useMemo(() => (scoped === pages ? undefined : scoped.map((p) => p.captureId)), [scoped, pages]);
+  useWorkers(benchPath(sweepId, data.value), data.value, { visitor, groups: chosen, within });
+  useReloadAfterJobs(siteId, site.reload, data.reload, forecastFault.reload);
+  useEffect(() => {
+    const kept = localStorage.getItem(keptAt(siteId));
+    if (!new URL(window.location.href).searchParams.has('bench') && kept) setQuery({ bench: kept });
+  }, [siteId]);
+}
+
+/** The forecast of a bench with nothing on it. */
+function emptyBench({ now, pages }: SweepForecast): BenchAnswer {
+  return {
+    now,
+    after: now,
+    groups: [],
+    pages: pages.map((p) => ({ ...p, afterMs: p.nowMs, afterFcpMs: p.nowFcpMs })),
+  };
+}
+
+const madePages = new WeakMap<OverviewAnswer, readonly BenchPage[]>();
+
+/** The recorded pages with titles that tell them apart: the same list for the same answer. */
+function pagesOf(data: OverviewAnswer | undefined): readonly BenchPage[] {
+  if (!data) return NONE;
+  const known = madePages.get(data);
+  if (known) return known;
+  const titles = shortTitles(data.pages.map((p) => p.row.title || p.row.page));
+  const made = data.pages.map(({ row, linksIn, template }, i) => ({
+    captureId: row.id,
+    title: titles[i] ?? row.page,
+    page: row.page,
+    linksIn,
+    template,
   }));
+  madePages.set(data, made);
+  return made;
 }
 
 /** Reads site and sweep again when a job of the site has begun its sweep or has ended. */

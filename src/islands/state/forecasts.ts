@@ -1,119 +1,109 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect } from 'react';
+import { create } from 'zustand';
 import type { Visitor } from '../../core/load/visitors';
 import type {
   Answer,
   Ask,
   BenchAnswer,
-  BenchPage,
   ComparedAnswer,
   ComparedSet,
-  StaircaseAnswer,
   StoryAnswer,
   TargetAnswer,
   TargetFigure,
 } from '../../workers/benchMessages';
 
-/** Answers of the workers, and questions that may be put to them. */
-export interface Forecasts {
-  readonly answer?: BenchAnswer;
-  readonly staircase?: StaircaseAnswer;
-  /** The workers have the pages: they can be asked. */
-  readonly ready: boolean;
-  story(captureId: number): Promise<StoryAnswer>;
-  /** The best order of groups. */
-  order(groups: readonly string[]): Promise<readonly string[]>;
-  /** The smallest set that brings a figure to so many ms. */
-  target(figure: TargetFigure, targetMs: number): Promise<TargetAnswer>;
-  compare(sets: readonly ComparedSet[]): Promise<readonly ComparedAnswer[]>;
+/** What the workers have said, for every island of the page. */
+interface Forecasts {
+  /** The path that the workers read their pages from; undefined until they may be asked. */
+  readonly path?: string;
+  /** The latest forecast of the bench, and the visitor that it is for. */
+  readonly answer?: { readonly visitor: string; readonly value: BenchAnswer };
+  /** Why the pages could not be read. */
+  readonly fault?: string;
 }
 
+export const useForecasts = create<Forecasts>(() => ({}));
+
 /** What one worker is asked as long as nothing shorter waits for it: these may take a second. */
-const LONG = new Set<Ask['ask']>(['staircase', 'order', 'target', 'compare']);
+const LONG = new Set<Ask['ask']>(['order', 'target', 'compare']);
+
+/** Two workers: what takes a second must not keep the bench waiting. They live as long as the window. */
+let workers: { readonly quick: Worker; readonly slow: Worker } | undefined;
+let lastId = 0;
+let latestBench = 0;
+const waiting = new Map<number, (value: never) => void>();
+
+function send(ask: Ask): void {
+  workers ??= { quick: startWorker(), slow: startWorker() };
+  if (!LONG.has(ask.ask)) workers.quick.postMessage(ask);
+  if (LONG.has(ask.ask) || ask.ask === 'pages') workers.slow.postMessage(ask);
+}
+
+function startWorker(): Worker {
+  const worker = new Worker(new URL('../../workers/benchWorker.ts', import.meta.url), { type: 'module' });
+  worker.onmessage = ({ data }: MessageEvent<Answer>) => {
+    if (data.answer === 'failed') useForecasts.setState({ fault: data.what });
+    else if (data.answer === 'bench') {
+      if (data.id === latestBench)
+        useForecasts.setState({ answer: { visitor: data.visitor, value: data.value }, fault: undefined });
+    } else {
+      waiting.get(data.id)?.(data.value as never);
+      waiting.delete(data.id);
+    }
+  };
+  return worker;
+}
+
+function put<T>(question: (id: number) => Ask): Promise<T> {
+  return new Promise<T>((done) => {
+    const id = ++lastId;
+    waiting.set(id, done as (value: never) => void);
+    send(question(id));
+  });
+}
+
+/** What a question is about. */
+export interface About {
+  readonly visitor: Visitor;
+  /** Groups of fixes on the bench, in their order. */
+  readonly groups: readonly string[];
+  /** Captures that the bench is about; all of them if undefined. */
+  readonly within?: readonly number[];
+}
+
+/** The story of one page, now and with the bench. */
+export const askStory = (captureId: number, { visitor, groups }: About) =>
+  put<StoryAnswer>((id) => ({ ask: 'story', id, visitor, groups, captureId }));
+
+/** The best order of groups. */
+export const askOrder = (groups: readonly string[], { visitor, within }: About) =>
+  put<readonly string[]>((id) => ({ ask: 'order', id, visitor, groups, within }));
+
+/** The smallest set that brings a figure to so many ms. */
+export const askTarget = (figure: TargetFigure, targetMs: number, { visitor, within }: About) =>
+  put<TargetAnswer>((id) => ({ ask: 'target', id, visitor, figure, targetMs, within }));
+
+export const askCompared = (sets: readonly ComparedSet[]) =>
+  put<readonly ComparedAnswer[]>((id) => ({ ask: 'compare', id, sets }));
 
 /**
- * Keeps two workers with the pages and asks them whenever visitor, pages or bench change: what takes a second must not
- * keep the bench waiting.
+ * Keeps the workers at the pages of a path and asks them whenever pages, visitor or bench change; `version` is what
+ * changes with the pages. An empty bench needs no worker: its figures were worked out before. To be used once, by the
+ * island that lives on from screen to screen.
  */
-export function useForecasts(
-  pages: readonly BenchPage[],
-  visitor: Visitor,
-  chosen: readonly string[],
-  within: readonly number[] | undefined,
-): Forecasts {
-  const quick = useRef<Worker | undefined>(undefined);
-  const slow = useRef<Worker | undefined>(undefined);
-  const ids = useRef(0);
-  const waiting = useRef(new Map<number, (value: never) => void>());
-  const latest = useRef({ bench: 0, staircase: 0 });
-  // Answers carry the visitor they are for: figures of another one are never shown.
-  const [answer, setAnswer] = useState<{ visitor: string; value: BenchAnswer }>();
-  const [staircase, setStaircase] = useState<{ visitor: string; value: StaircaseAnswer }>();
-  const [posted, setPosted] = useState<readonly BenchPage[]>();
-  const send = useCallback((ask: Ask) => {
-    if (!LONG.has(ask.ask)) quick.current?.postMessage(ask);
-    if (LONG.has(ask.ask) || ask.ask === 'pages') slow.current?.postMessage(ask);
-  }, []);
-
+export function useWorkers(path: string | undefined, version: unknown, { visitor, groups, within }: About): void {
   useEffect(() => {
-    const both = [0, 1].map(
-      () => new Worker(new URL('../../workers/benchWorker.ts', import.meta.url), { type: 'module' }),
-    );
-    [quick.current, slow.current] = both;
-    const onMessage = (event: MessageEvent<Answer>) => {
-      const { data } = event;
-      if (data.answer === 'bench') {
-        if (data.id === latest.current.bench) setAnswer({ visitor: data.visitor, value: data.value });
-      } else if (data.answer === 'staircase') {
-        if (data.id === latest.current.staircase) setStaircase({ visitor: data.visitor, value: data.value });
-      } else {
-        waiting.current.get(data.id)?.(data.value as never);
-        waiting.current.delete(data.id);
-      }
-    };
-    for (const w of both) w.onmessage = onMessage;
-    return () => both.forEach((w) => w.terminate());
-  }, []);
+    if (path === undefined) return;
+    send({ ask: 'pages', path });
+    useForecasts.setState({ path, fault: undefined });
+    // The pages are read while nothing else is to be done, so that the first fix does not wait for them.
+    const idle = window.requestIdleCallback(() => send({ ask: 'read' }), { timeout: 1500 });
+    return () => window.cancelIdleCallback(idle);
+  }, [path, version]);
+  const idle = groups.length === 0 && within === undefined;
   useEffect(() => {
-    setStaircase(undefined);
-    send({ ask: 'pages', pages });
-    setPosted(pages);
-  }, [pages, send]);
-  useEffect(() => {
-    if (pages.length === 0) return;
-    latest.current.bench = ++ids.current;
-    send({ ask: 'bench', id: latest.current.bench, visitor, groups: chosen, within });
-  }, [pages, visitor, chosen, within, send]);
-  useEffect(() => {
-    if (pages.length === 0) return;
-    latest.current.staircase = ++ids.current;
-    send({ ask: 'staircase', id: latest.current.staircase, visitor });
-  }, [pages, visitor, send]);
-
-  const put = useCallback(
-    <T>(question: (id: number) => Ask) =>
-      new Promise<T>((done) => {
-        const id = ++ids.current;
-        waiting.current.set(id, done as (value: never) => void);
-        send(question(id));
-      }),
-    [send],
-  );
-  const questions = useMemo(
-    () => ({
-      story: (captureId: number) =>
-        put<StoryAnswer>((id) => ({ ask: 'story', id, visitor, groups: chosen, captureId })),
-      order: (groups: readonly string[]) =>
-        put<readonly string[]>((id) => ({ ask: 'order', id, visitor, groups, within })),
-      target: (figure: TargetFigure, targetMs: number) =>
-        put<TargetAnswer>((id) => ({ ask: 'target', id, visitor, figure, targetMs, within })),
-      compare: (sets: readonly ComparedSet[]) => put<readonly ComparedAnswer[]>((id) => ({ ask: 'compare', id, sets })),
-    }),
-    [put, visitor, chosen, within],
-  );
-  return {
-    answer: answer?.visitor === visitor.id ? answer.value : undefined,
-    staircase: staircase?.visitor === visitor.id ? staircase.value : undefined,
-    ready: posted === pages,
-    ...questions,
-  };
+    latestBench = ++lastId;
+    if (idle || path === undefined) useForecasts.setState({ answer: undefined });
+    else send({ ask: 'bench', id: latestBench, visitor, groups, within });
+  }, [path, version, visitor, groups, within, idle]);
 }

@@ -1,3 +1,4 @@
+import { useEffect } from 'react';
 import { create } from 'zustand';
 import type { Plan, PlanFix } from '../../core/plan/plan';
 
@@ -24,14 +25,13 @@ function read(): Draft['bySite'] {
   }
 }
 
-/** Owners, dates and states of the fixes at hand; kept in this browser until they are saved with a plan. */
-export const usePlanDraft = create<Draft>((set, get) => {
+const useDraft = create<Draft>((set, get) => {
   const write = (bySite: Draft['bySite']) => {
     localStorage.setItem(KEY, JSON.stringify(bySite));
     set({ bySite });
   };
   return {
-    bySite: typeof localStorage === 'undefined' ? {} : read(),
+    bySite: {},
     set: (siteId, group, change) => {
       const { bySite } = get();
       const own = bySite[siteId] ?? {};
@@ -45,3 +45,12 @@ export const usePlanDraft = create<Draft>((set, get) => {
     },
   };
 });
+
+/**
+ * Owners, dates and states of the fixes at hand; kept in this browser until they are saved with a plan. What is kept is
+ * read once the screen has been drawn: the server does not know it.
+ */
+export function usePlanDraft(): Draft {
+  useEffect(() => useDraft.setState({ bySite: read() }), []);
+  return useDraft();
+}

@@ -1,41 +1,38 @@
-import { useEffect, useMemo } from 'react';
-import { create } from 'zustand';
+import { useMemo } from 'react';
 import { DEFAULT_VISITOR, VISITORS, type Visitor, parseVisitor, visitorSpec } from '../../core/load/visitors';
 import type { OwnVisitor } from '../../engine/store/ownVisitors';
-import { ask } from './api';
-import { useLocation } from './router';
+import { ask, queries, useResource } from './api';
+import { useLocation } from './location';
 
-interface Kept {
-  readonly own?: readonly OwnVisitor[];
-  load(): void;
-  /** Saves a new one, or one over. @throws RequestError */
-  save(value: { readonly id?: number; readonly name: string; readonly spec: string }): Promise<OwnVisitor>;
-  remove(id: number): Promise<void>;
+/** Where the visitors that users have made up are listed. */
+export const OWN_VISITORS = '/api/visitors';
+
+/** Visitors that users have made up; without them the built-in ones do. */
+export function useOwnVisitors(): readonly OwnVisitor[] | undefined {
+  return useResource<OwnVisitor[]>(OWN_VISITORS).value;
 }
 
-/** Visitors that users have made up, read once. */
-export const useOwnVisitors = create<Kept>((set, get) => {
-  const read = () => ask<OwnVisitor[]>('/api/visitors').then((own) => set({ own }));
-  return {
-    load: () => {
-      // Without them the built-in ones do; whoever makes one up is told what is wrong.
-      if (!get().own) void read().catch(() => undefined);
-    },
-    save: async ({ id, name, spec }) => {
-      const saved = await ask<OwnVisitor>(id === undefined ? '/api/visitors' : `/api/visitors/${id}`, {
-        method: id === undefined ? 'POST' : 'PUT',
-        headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ name, spec }),
-      });
-      await read();
-      return saved;
-    },
-    remove: async (id) => {
-      await ask(`/api/visitors/${id}`, { method: 'DELETE' });
-      await read();
-    },
-  };
-});
+/** Saves a new visitor, or one over. @throws RequestError */
+export async function saveVisitor(value: {
+  readonly id?: number;
+  readonly name: string;
+  readonly spec: string;
+}): Promise<OwnVisitor> {
+  const { id, name, spec } = value;
+  const saved = await ask<OwnVisitor>(id === undefined ? OWN_VISITORS : `${OWN_VISITORS}/${id}`, {
+    method: id === undefined ? 'POST' : 'PUT',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ name, spec }),
+  });
+  await queries.invalidateQueries({ queryKey: [OWN_VISITORS] });
+  return saved;
+}
+
+/** Deletes one. @throws RequestError */
+export async function deleteVisitor(id: number): Promise<void> {
+  await ask(`${OWN_VISITORS}/${id}`, { method: 'DELETE' });
+  await queries.invalidateQueries({ queryKey: [OWN_VISITORS] });
+}
 
 /** An own visitor as one that figures can be given for. */
 export function asVisitor(own: OwnVisitor): Visitor {
@@ -45,8 +42,7 @@ export function asVisitor(own: OwnVisitor): Visitor {
 
 /** The built-in visitors, then the own ones. */
 export function useVisitors(): readonly Visitor[] {
-  const { own, load } = useOwnVisitors();
-  useEffect(load, [load]);
+  const own = useOwnVisitors();
   return useMemo(() => [...VISITORS, ...(own ?? []).map(asVisitor)], [own]);
 }
 
@@ -55,15 +51,18 @@ export function useVisitor(): Visitor {
   const { query } = useLocation();
   const all = useVisitors();
   const name = query.get('visitor') ?? '';
-  return useMemo(() => {
-    try {
-      const visitor = name ? parseVisitor(name) : DEFAULT_VISITOR;
-      const known = all.find((v) => visitorSpec(v) === visitor.id);
-      return known ?? { ...visitor, name: describeVisitor(visitor), who: 'A visitor' };
-    } catch {
-      return VISITORS[0] as Visitor;
-    }
-  }, [name, all]);
+  return useMemo(() => visitorNamed(name, all), [name, all]);
+}
+
+/** The visitor of a name, an id or a spec; the default one where there is none. */
+export function visitorNamed(name: string, all: readonly Visitor[] = VISITORS): Visitor {
+  try {
+    const visitor = name ? parseVisitor(name) : DEFAULT_VISITOR;
+    const known = all.find((v) => visitorSpec(v) === visitor.id);
+    return known ?? { ...visitor, name: describeVisitor(visitor), who: 'A visitor' };
+  } catch {
+    return DEFAULT_VISITOR;
+  }
 }
 
 /** Device and connection in few words: "400 x 860, 150 ms, 2 Mbit/s". */

@@ -6,11 +6,12 @@ import type { PageRow } from '../../engine/store/pageList';
 import type { RecordingRow } from '../../engine/store/recordings';
 import { shownError, useResource, type ShownError } from '../state/api';
 import { act, actionsOf, isOpen, useJobs } from '../state/jobs';
-import { go } from '../state/router';
 import { count, dayTime } from '../ui/format';
 import { ErrorBox, Loading, Term } from '../ui/parts';
 import { COUNTS, jobShare, lasted, left, rate } from './jobWords';
 import { settingsFacts } from './settingsWords';
+import { To } from '../ui/To';
+import { island } from '../frame/island';
 
 type JobDetails = JobRow & { readonly recordings: readonly RecordingRow[]; readonly notes: readonly SweepNote[] };
 
@@ -62,13 +63,13 @@ export function JobScreen({ siteId, jobId }: { siteId: number; jobId: number }) 
         ))}
         {job.sweepId !== null && (
           <>
-            <button className="link" onClick={() => go(`/sites/${siteId}/pages?view=all&sweep=${job.sweepId ?? ''}`)}>
+            <To className="link" to={`/sites/${siteId}/pages?view=all&sweep=${job.sweepId ?? ''}`}>
               Open the pages
-            </button>
+            </To>
             {job.state === 'done' && (
-              <button className="link" onClick={() => go(`/sites/${siteId}?sweep=${job.sweepId ?? ''}`)}>
+              <To className="link" to={`/sites/${siteId}?sweep=${job.sweepId ?? ''}`}>
                 Open the brief
-              </button>
+              </To>
             )}
           </>
         )}
@@ -185,9 +186,9 @@ function Failed({ sweepId, siteId, step }: { sweepId: number; siteId: number; st
     <section>
       <h2>
         What failed: {count(failed.value.total, 'page')}{' '}
-        <button className="link" onClick={() => go(`/sites/${siteId}/pages?view=all&sweep=${sweepId}&state=failed`)}>
+        <To className="link" to={`/sites/${siteId}/pages?view=all&sweep=${sweepId}&state=failed`}>
           all of them
-        </button>
+        </To>
       </h2>
       <table className="rows">
         <tbody>
@@ -247,3 +248,5 @@ function Settings({ sweepId }: { sweepId: number }) {
     </details>
   );
 }
+
+export default island(JobScreen, 'site');

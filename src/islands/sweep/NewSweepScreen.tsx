@@ -5,13 +5,14 @@ import type { JobRow } from '../../engine/store/jobs';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
 import { allowNotices } from '../state/jobs';
-import { go } from '../state/router';
+import { go } from '../state/location';
 import { Field, filled, Fold, LinesField, NumberField, Tick } from '../ui/Fields';
 import { ErrorBox, Loading } from '../ui/parts';
 import { ListField } from './ListField';
 import { ScopePreview } from './ScopePreview';
 import { settingsSentence } from './settingsWords';
 import { SignIn } from './SignIn';
+import { island } from '../frame/island';
 
 /** Starts a sweep: one click with what is set, everything else folded away. */
 export function NewSweepScreen({ siteId }: { siteId: number }) {
@@ -281,3 +282,5 @@ function clean(s: SweepSettings): unknown {
     captures: { ...s.captures, pins: filled(s.captures.pins) },
   };
 }
+
+export default island(NewSweepScreen, 'site');

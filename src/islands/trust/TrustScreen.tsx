@@ -3,6 +3,7 @@ import { AccuracyChart } from '../charts/AccuracyChart';
 import { count, ms } from '../ui/format';
 import report from './accuracy.json';
 import { HeadUnseen } from '../ui/parts';
+import { island } from '../frame/island';
 
 const REPORT = report as unknown as AccuracyReport;
 const percent = (share: number) => `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
@@ -132,3 +133,5 @@ export function TrustScreen() {
     </>
   );
 }
+
+export default island(TrustScreen);

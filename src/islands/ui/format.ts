@@ -16,14 +16,17 @@ export function day(iso: string): string {
   });
 }
 
+/** "12 Nov 2026, 14:05 UTC": the same for everybody, as the days of sweeps are. */
 export function dayTime(iso: string): string {
-  return new Date(iso).toLocaleString('en-GB', {
+  const text = new Date(iso).toLocaleString('en-GB', {
     day: 'numeric',
     month: 'short',
     year: 'numeric',
     hour: '2-digit',
     minute: '2-digit',
+    timeZone: 'UTC',
   });
+  return `${text} UTC`;
 }
 
 /** "1 page", "3 pages". */

@@ -1,6 +1,6 @@
 import { Tooltip } from '@mantine/core';
 import type { ReactNode } from 'react';
-import type { Harm } from '../../core/checks/finding';
+import type { Harm } from '../../core/checks/concern';
 import type { ShownError } from '../state/api';
 import { ms } from './format';
 

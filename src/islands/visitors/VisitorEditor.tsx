@@ -1,19 +1,27 @@
+import '@mantine/core/styles/ScrollArea.css';
+import '@mantine/core/styles/Overlay.css';
+import '@mantine/core/styles/Paper.css';
+import '@mantine/core/styles/ModalBase.css';
+import '@mantine/core/styles/Modal.css';
+import '@mantine/core/styles/CloseButton.css';
+import '@mantine/core/styles/Group.css';
+import './visitors.css';
 import { Modal } from '@mantine/core';
 import { useEffect, useMemo, useState } from 'react';
 import { parseVisitor, specText, VISITORS, type Visitor } from '../../core/load/visitors';
 import type { ComparedAnswer } from '../../workers/benchMessages';
 import { shownError, type ShownError } from '../state/api';
 import { useMaybeBench, type Bench } from '../state/bench';
-import { setQuery } from '../state/router';
+import { setQuery } from '../state/location';
 import { useSession } from '../state/session';
-import { useOwnVisitors } from '../state/visitors';
+import { deleteVisitor, saveVisitor, useOwnVisitors } from '../state/visitors';
 import { ms } from '../ui/format';
 import { ErrorBox, Term, HeadUnseen } from '../ui/parts';
 import { UndoNotice, useUndo } from '../ui/UndoNotice';
 import { fieldFault, fieldsOf, VISITOR_FIELDS, type VisitorFields } from './visitorForm';
 
 /** Makes up visitors, changes and deletes them, and says at once what each would see. */
-export function VisitorEditor() {
+export default function VisitorEditor() {
   const { editedVisitor, editVisitor } = useSession();
   return (
     <Modal opened={editedVisitor !== undefined} onClose={() => editVisitor(undefined)} title="Visitors" size="lg">
@@ -25,7 +33,7 @@ export function VisitorEditor() {
 function Editor({ start }: { start: Visitor }) {
   const bench = useMaybeBench();
   const { editVisitor } = useSession();
-  const { own, save, remove } = useOwnVisitors();
+  const own = useOwnVisitors();
   const known = own?.find((o) => o.spec === start.id);
   const [id, setId] = useState(known?.id);
   const [name, setName] = useState(known?.name ?? '');
@@ -37,7 +45,7 @@ function Editor({ start }: { start: Visitor }) {
   const take = (v: Visitor) => setFields(fieldsOf(v));
   const store = async () => {
     try {
-      const saved = await save({ id, name: name.trim(), spec });
+      const saved = await saveVisitor({ id, name: name.trim(), spec });
       setQuery({ visitor: saved.spec });
       editVisitor(undefined);
     } catch (e) {
@@ -62,9 +70,9 @@ function Editor({ start }: { start: Visitor }) {
                 className="link soft"
                 aria-label={`Delete ${o.name}`}
                 onClick={() =>
-                  void remove(o.id).then(() => {
+                  void deleteVisitor(o.id).then(() => {
                     if (o.id === id) setId(undefined);
-                    undo.offer(`${o.name} is deleted.`, () => save({ name: o.name, spec: o.spec }));
+                    undo.offer(`${o.name} is deleted.`, () => saveVisitor({ name: o.name, spec: o.spec }));
                   })
                 }
               >

@@ -1,6 +1,6 @@
 import { object, string, type InferType } from 'yup';
 import type { FindingFilter } from '../../engine/store/findings';
-import { CONCERNS } from '../../core/checks/finding';
+import { CONCERNS } from '../../core/checks/concern';
 
 /** Query parameters that narrow a list of findings. */
 export const filterFields = object({

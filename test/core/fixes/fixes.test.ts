@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { applyFixes, FIX_KINDS, fixChanges, fixKind } from '../../../src/core/fixes';
+import { applyFixes } from '../../../src/core/fixes/applyFixes';
+import { FIX_KINDS, fixChanges, fixKind } from '../../../src/core/fixes';
 import { applyEdits, lineChanges, removeAttribute, setAttribute, type Edit } from '../../../src/core/fixes/edits';
 import type { Fix } from '../../../src/core/fixes/fix';
 import { simulate } from '../../../src/core/load/simulate';

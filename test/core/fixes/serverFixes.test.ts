@@ -1,5 +1,6 @@
 import { expect } from 'chai';
-import { applyFixes, fixChanges, fixKind } from '../../../src/core/fixes';
+import { applyFixes } from '../../../src/core/fixes/applyFixes';
+import { fixChanges, fixKind } from '../../../src/core/fixes';
 import type { Fix } from '../../../src/core/fixes/fix';
 import { repeatVisit } from '../../../src/core/load/repeatVisit';
 import { simulate } from '../../../src/core/load/simulate';

@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { applyFixes, fixKind } from '../../../src/core/fixes';
+import { applyFixes } from '../../../src/core/fixes/applyFixes';
+import { fixKind } from '../../../src/core/fixes';
 import { applyEdits, type Edit } from '../../../src/core/fixes/edits';
 import type { Fix } from '../../../src/core/fixes/fix';
 import type { Audit } from '../../../src/core/plan/audit';

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { bodiesInMemory } from '../../../src/core/capture/capture';
 import { readHar } from '../../../src/core/capture/har';
-import { applyFixes } from '../../../src/core/fixes';
+import { applyFixes } from '../../../src/core/fixes/applyFixes';
 import { retimedHar } from '../../../src/core/handover/retimedHar';
 import { simulate } from '../../../src/core/load/simulate';
 import { VISITORS } from '../../../src/core/load/visitors';

@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import { VISITORS } from '../../../src/core/load/visitors';
-import { benchFigures, benchRange, groupRanges, OVERLAP_MS } from '../../../src/core/plan/bench';
+import { benchFigures, benchRange, groupRanges } from '../../../src/core/plan/bench';
+import { OVERLAP_MS } from '../../../src/core/plan/thresholds';
 import { pagesIn, parseScope, scopeText } from '../../../src/core/plan/plan';
 import { explain, forecast, trustOf, waitsOf } from '../../../src/core/plan/forecast';
 import { averageWith, buildStaircase, groupFixes } from '../../../src/core/plan/staircase';

@@ -1,4 +1,5 @@
-import { bytesText, finding, limitOf, type Check } from '../finding';
+import { finding, limitOf, type Check } from '../finding';
+import { bytesText } from '../texts';
 
 /** Large scripts in the document, in front of what the visitor came for. */
 export const inlineScriptLarge: Check = {

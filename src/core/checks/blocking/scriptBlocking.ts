@@ -1,6 +1,7 @@
 import { isThirdParty } from '../../capture/site';
 import { fileName, hostOf } from '../../capture/url';
-import { bytesText, finding, type Check } from '../finding';
+import { finding, type Check } from '../finding';
+import { bytesText } from '../texts';
 
 /** A classic script in the head, or in front of the hero, without defer or async (HTML, section 4.12.1). */
 export const scriptBlocking: Check = {

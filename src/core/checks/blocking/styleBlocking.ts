@@ -1,6 +1,7 @@
 import { isThirdParty } from '../../capture/site';
 import { fileName, hostOf } from '../../capture/url';
-import { bytesText, finding, limitOf, type Check } from '../finding';
+import { finding, limitOf, type Check } from '../finding';
+import { bytesText } from '../texts';
 import { isRenderBlocking } from './verdict';
 import { linksStylesheet } from '../../source/linkRel';
 

@@ -1,6 +1,7 @@
 import { fileName } from '../../capture/url';
 import { mediaMatches, screenOf } from '../../source/media';
-import { bytesText, finding, type Check } from '../finding';
+import { finding, type Check } from '../finding';
+import { bytesText } from '../texts';
 import { linksStylesheet } from '../../source/linkRel';
 
 /** Stylesheets in the body: what stands after them is not shown until they have come. */

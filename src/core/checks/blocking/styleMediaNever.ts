@@ -1,6 +1,7 @@
 import { fileName } from '../../capture/url';
 import { neverMatches } from '../../source/media';
-import { bytesText, finding, type Check } from '../finding';
+import { finding, type Check } from '../finding';
+import { bytesText } from '../texts';
 
 /** Stylesheets that no screen of today takes. */
 export const styleMediaNever: Check = {

@@ -4,7 +4,8 @@ import { applies, type StyleRule } from '../../source/rules';
 import { selectorsFor } from '../../source/selectors';
 import type { SourceElement } from '../../source/document';
 import type { Page, PageStyle } from '../../source/page';
-import { bytesText, finding, limitOf, type Check } from '../finding';
+import { finding, limitOf, type Check } from '../finding';
+import { bytesText } from '../texts';
 import { isRenderBlocking } from './verdict';
 
 const MOST_COMPARISONS = 3_000_000;

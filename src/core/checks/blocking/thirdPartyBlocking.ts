@@ -1,7 +1,8 @@
 import { sameSite } from '../../capture/site';
 import { transferBytes, type Load } from '../../capture/capture';
 import { hostOf, originOf } from '../../capture/url';
-import { bytesText, finding, limitOf, type Check } from '../finding';
+import { finding, limitOf, type Check } from '../finding';
+import { bytesText } from '../texts';
 import { isRenderBlocking } from './verdict';
 
 /** Other companies' servers that stand before the first paint. */

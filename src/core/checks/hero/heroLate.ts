@@ -1,6 +1,7 @@
 import { transferBytes } from '../../capture/capture';
 import { fileName } from '../../capture/url';
-import { type Check, bytesText, finding, limitOf, ordinal } from '../finding';
+import { type Check, finding, limitOf, ordinal } from '../finding';
+import { bytesText } from '../texts';
 
 /** The hero's place in the queue, with what went ahead of it. */
 export const heroLate: Check = {

@@ -1,6 +1,7 @@
 import { fileName, resolveUrl } from '../../capture/url';
 import { parseSrcset } from '../../source/srcset';
-import { bytesText, finding, type Check } from '../finding';
+import { finding, type Check } from '../finding';
+import { bytesText } from '../texts';
 import { isLinkOf } from '../../source/linkRel';
 
 /** The hero is fetched twice: a preload takes another candidate of the same picture. */

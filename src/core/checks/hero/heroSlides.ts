@@ -1,7 +1,8 @@
 import { transferBytes, type Load } from '../../capture/capture';
 import type { SourceElement } from '../../source/document';
 import { lineage } from '../../source/styling';
-import { bytesText, finding, type Check } from '../finding';
+import { finding, type Check } from '../finding';
+import { bytesText } from '../texts';
 
 const NAMED = /slide|carousel|rotat|stage|reel/i;
 

@@ -1,7 +1,8 @@
 import { sameSite } from '../../capture/site';
 import type { HostCertificate } from '../../capture/capture';
 import { hostOf, isLoopbackHost } from '../../capture/url';
-import { finding, limitOf, type Check, type Harm } from '../finding';
+import type { Harm } from '../concern';
+import { finding, limitOf, type Check } from '../finding';
 
 /** True when a certificate's names cover a host (RFC 9525, 6.3: a star stands for one label). */
 export function coversHost(certificate: Pick<HostCertificate, 'names'>, host: string): boolean {

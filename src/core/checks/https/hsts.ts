@@ -1,6 +1,7 @@
 import { header } from '../../capture/capture';
 import { hostOf, isLoopbackHost } from '../../capture/url';
-import { finding, limitOf, type Check, type Harm } from '../finding';
+import type { Harm } from '../concern';
+import { finding, limitOf, type Check } from '../finding';
 
 /** What Strict-Transport-Security says (RFC 6797, 6.1); undefined when it says nothing that counts. */
 export function readHsts(value: string | undefined): { maxAgeS: number; subdomains: boolean } | undefined {

@@ -1,6 +1,7 @@
 import type { Load } from '../../capture/capture';
 import { fileName } from '../../capture/url';
-import { bytesText, finding, type Check } from '../finding';
+import { finding, type Check } from '../finding';
+import { bytesText } from '../texts';
 
 /** The same file fetched under two addresses. */
 export const duplicateBody: Check = {

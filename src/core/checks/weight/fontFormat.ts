@@ -1,5 +1,6 @@
 import { fileName } from '../../capture/url';
-import { bytesText, finding, type Check } from '../finding';
+import { finding, type Check } from '../finding';
+import { bytesText } from '../texts';
 
 /** What a font file is by its first bytes (WOFF 2.0, section 4; OpenType, table directory). */
 export function fontKind(b: Uint8Array): 'woff2' | 'woff' | 'truetype' | 'opentype' | 'eot' | undefined {

@@ -1,6 +1,7 @@
 import { fileName } from '../../capture/url';
 import { fontUses, hidesText } from '../../source/fontUse';
-import { bytesText, finding, limitOf, type Check } from '../finding';
+import { finding, limitOf, type Check } from '../finding';
+import { bytesText } from '../texts';
 
 /** Fonts that bring whole alphabets along. */
 export const fontSubset: Check = {

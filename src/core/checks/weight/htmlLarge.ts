@@ -1,4 +1,5 @@
-import { bytesText, finding, limitOf, type Check } from '../finding';
+import { finding, limitOf, type Check } from '../finding';
+import { bytesText } from '../texts';
 
 /** A document that is long to fetch, parse and lay out. */
 export const htmlLarge: Check = {

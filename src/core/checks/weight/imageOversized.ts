@@ -1,6 +1,7 @@
 import { fileName } from '../../capture/url';
 import { pictureUses } from '../../source/pictureUse';
-import { bytesText, finding, limitOf, type Check } from '../finding';
+import { finding, limitOf, type Check } from '../finding';
+import { bytesText } from '../texts';
 
 /** A picture with more pixels than its place on the screen can show. */
 export const imageOversized: Check = {

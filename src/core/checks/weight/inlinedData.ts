@@ -1,6 +1,7 @@
 import { fileName } from '../../capture/url';
 import { placeOf } from '../../source/document';
-import { bytesText, finding, limitOf, type Check } from '../finding';
+import { finding, limitOf, type Check } from '../finding';
+import { bytesText } from '../texts';
 
 /** Pictures, fonts and source maps written into a page, stylesheet or script. */
 export const inlinedData: Check = {

@@ -1,6 +1,7 @@
 import type { Load } from '../../capture/capture';
 import { fileName } from '../../capture/url';
-import { bytesText, finding, type Check } from '../finding';
+import { finding, type Check } from '../finding';
+import { bytesText } from '../texts';
 
 /** Name and version that a script states of itself in its first comment, in lower case. */
 export function statedLibrary(text: string): { name: string; version: string } | undefined {

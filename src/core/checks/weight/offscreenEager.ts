@@ -1,4 +1,5 @@
-import { bytesText, finding, limitOf, type Check } from '../finding';
+import { finding, limitOf, type Check } from '../finding';
+import { bytesText } from '../texts';
 import { transferBytes } from '../../capture/capture';
 import { offscreenPictures } from './offscreen';
 

@@ -1,5 +1,6 @@
 import { fileName } from '../../capture/url';
-import { bytesText, finding, limitOf, type Check } from '../finding';
+import { finding, limitOf, type Check } from '../finding';
+import { bytesText } from '../texts';
 
 /** How many pictures a GIF shows one after the other (GIF89a, sections 20 and 23); 0 for what is no GIF. */
 export function gifFrames(bytes: Uint8Array, most = 1000): number {

@@ -1,6 +1,7 @@
 import { transferBytes } from '../../capture/capture';
 import { fileName } from '../../capture/url';
-import { bytesText, finding, limitOf, type Check } from '../finding';
+import { finding, limitOf, type Check } from '../finding';
+import { bytesText } from '../texts';
 import { offscreenPictures } from './offscreen';
 
 /** Pictures that are fetched and never shown to this visitor. */

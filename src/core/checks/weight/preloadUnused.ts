@@ -2,7 +2,8 @@ import type { Mention } from '../../source/mentions';
 import { parseSrcset } from '../../source/srcset';
 import type { Page } from '../../source/page';
 import { fileName, resolveUrl } from '../../capture/url';
-import { bytesText, finding, type Check } from '../finding';
+import { finding, type Check } from '../finding';
+import { bytesText } from '../texts';
 import { isLinkOf } from '../../source/linkRel';
 
 /** Files that the head orders in advance and nothing takes. */

@@ -1,6 +1,7 @@
 import { header, type Capture, type Load } from '../../capture/capture';
 import { fileName, originOf } from '../../capture/url';
-import { bytesText, finding, limitOf, type Check } from '../finding';
+import { finding, limitOf, type Check } from '../finding';
+import { bytesText } from '../texts';
 
 /** Text sent without a content coding (RFC 9110, 8.4). */
 export const textUncompressed: Check = {

@@ -1,6 +1,7 @@
 import { rememberByText } from '../../remember';
 import { fileName } from '../../capture/url';
-import { bytesText, finding, limitOf, type Check } from '../finding';
+import { finding, limitOf, type Check } from '../finding';
+import { bytesText } from '../texts';
 
 /**
  * Characters of a stylesheet or script that only people read: indentation, empty lines, and comments that have

@@ -1,5 +1,5 @@
 import { object, string } from 'yup';
-import { applyFixes } from '../../../../core/fixes';
+import { applyFixes } from '../../../../core/fixes/applyFixes';
 import { retimedHar } from '../../../../core/handover/retimedHar';
 import { simulate } from '../../../../core/load/simulate';
 import { DEFAULT_VISITOR, parseVisitor } from '../../../../core/load/visitors';

@@ -1,0 +1,98 @@
+import path from 'node:path';
+import { Piscina } from 'piscina';
+import { deviceOf, VISITORS, type Visitor } from '../../core/load/visitors';
+import {
+  forecastSweep,
+  groupInfos,
+  type ForecastPage,
+  type GroupInfo,
+  type SweepForecast,
+} from '../../core/plan/sweepForecast';
+import type { Device } from '../../core/capture/capture';
+import type { ForecastTask } from '../workers/forecastTask';
+import { readKept, revisionOf, writeKept } from '../store/kept';
+import { dataFolder, projectRoot, type Store } from '../store/store';
+import { benchPages } from './benchPages';
+
+/**
+ * Forecasts of a sweep's recorded pages while nothing is on the bench: made for the built-in visitors when a job ends,
+ * for others when they are first asked for, and kept until the sweep's captures or mutes change.
+ */
+
+const forecastName = (visitor: Visitor) => `forecast ${visitor.id}`;
+
+/** The forecast for a visitor if it has been made. */
+export function keptForecast(store: Store, sweepId: number, visitor: Visitor): Promise<SweepForecast | undefined> {
+  return readKept(store, sweepId, forecastName(visitor));
+}
+
+/** The forecast for a visitor: the kept one, else made in this thread, which takes a second or two. */
+export async function makeForecast(
+  store: Store,
+  sweepId: number,
+  visitor: Visitor,
+): Promise<SweepForecast | undefined> {
+  const known = await keptForecast(store, sweepId, visitor);
+  if (known) return known;
+  const revision = await revisionOf(store, sweepId);
+  if (revision === undefined) return undefined;
+  const made = forecastSweep(await forecastPages(store, sweepId, deviceOf(visitor)), visitor);
+  await writeKept(store, sweepId, forecastName(visitor), revision, made);
+  return made;
+}
+
+/** Makes and keeps what the first look at a sweep asks for: its groups of fixes, and figures for the built-in visitors. */
+export async function keepForecasts(store: Store, sweepId: number): Promise<void> {
+  for (const visitor of VISITORS) {
+    await makeForecast(store, sweepId, visitor);
+    await sweepGroups(store, sweepId, deviceOf(visitor));
+  }
+}
+
+const underWay = new Map<string, Promise<unknown>>();
+let threads: Piscina<ForecastTask> | undefined;
+
+/** As `makeForecast`, but in a thread of its own, and once however many ask for it. */
+export async function forecastInThread(
+  store: Store,
+  sweepId: number,
+  visitor: Visitor,
+): Promise<SweepForecast | undefined> {
+  const known = await keptForecast(store, sweepId, visitor);
+  if (known) return known;
+  const key = `${sweepId} ${visitor.id}`;
+  const task = underWay.get(key) ?? runInThread({ data: dataFolder(), sweepId, visitor: visitor.id });
+  underWay.set(key, task);
+  try {
+    await task;
+  } finally {
+    underWay.delete(key);
+  }
+  // Captures that arrived meanwhile have made it out of date: what there is now is made here.
+  return makeForecast(store, sweepId, visitor);
+}
+
+function runInThread(task: ForecastTask): Promise<void> {
+  threads ??= new Piscina<ForecastTask>({
+    filename: path.join(projectRoot(), 'src/engine/workers/forecastWorker.mjs'),
+    maxThreads: 1,
+    idleTimeout: 30_000,
+  });
+  return threads.run(task) as Promise<void>;
+}
+
+/** The groups of fixes that the recorded pages of a sweep offer; worked out once. */
+export async function sweepGroups(store: Store, sweepId: number, device: Device): Promise<readonly GroupInfo[]> {
+  const name = `groups ${device}`;
+  const known = await readKept<GroupInfo[]>(store, sweepId, name);
+  if (known) return known;
+  const revision = await revisionOf(store, sweepId);
+  const made = groupInfos(await forecastPages(store, sweepId, device));
+  if (revision !== undefined) await writeKept(store, sweepId, name, revision, made);
+  return made;
+}
+
+async function forecastPages(store: Store, sweepId: number, device: Device): Promise<ForecastPage[]> {
+  const { pages } = await benchPages(store, sweepId, device);
+  return pages.map(({ row, graph, fixes, concerns }) => ({ captureId: row.id, graph, fixes, concerns }));
+}

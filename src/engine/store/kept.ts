@@ -1,0 +1,62 @@
+import { sql } from 'kysely';
+import zlib from 'node:zlib';
+import type { Store } from './store';
+
+/** Anybody may make up visitors: of each sweep no more values than these are kept, the latest ones. */
+const MOST_KEPT = 40;
+
+/** How often what the figures of a sweep rest on has changed; undefined for a sweep that is not there. */
+export async function revisionOf(store: Store, sweepId: number): Promise<number | undefined> {
+  const row = await store.selectFrom('sweeps').select('revision').where('id', '=', sweepId).executeTakeFirst();
+  return row?.revision;
+}
+
+/** A value that was worked out for a sweep as it is now; undefined when there is none, or an older one. */
+export async function readKept<T>(store: Store, sweepId: number, name: string): Promise<T | undefined> {
+  const row = await store
+    .selectFrom('kept')
+    .innerJoin('sweeps', 'sweeps.id', 'kept.sweep_id')
+    .select('kept.value')
+    .where('kept.sweep_id', '=', sweepId)
+    .where('kept.name', '=', name)
+    .whereRef('kept.revision', '=', 'sweeps.revision')
+    .executeTakeFirst();
+  return row && (JSON.parse(zlib.gunzipSync(row.value).toString('utf8')) as T);
+}
+
+/**
+ * Keeps a value that was worked out when the sweep had this revision; one that is out of date by now is never read. A
+ * sweep that is gone takes nothing.
+ */
+export async function writeKept(
+  store: Store,
+  sweepId: number,
+  name: string,
+  revision: number,
+  value: unknown,
+): Promise<void> {
+  const packed = zlib.gzipSync(JSON.stringify(value));
+  await store
+    .insertInto('kept')
+    .columns(['sweep_id', 'name', 'revision', 'value'])
+    .expression((e) =>
+      e
+        .selectFrom('sweeps')
+        .select((s) => ['sweeps.id', s.val(name).as('name'), s.val(revision).as('revision'), s.val(packed).as('value')])
+        .where('sweeps.id', '=', sweepId),
+    )
+    .onConflict((c) => c.columns(['sweep_id', 'name']).doUpdateSet({ revision, value: packed }))
+    .execute();
+  await store
+    .deleteFrom('kept')
+    .where('sweep_id', '=', sweepId)
+    .where('name', 'not in', (q) =>
+      q
+        .selectFrom('kept as latest')
+        .select('latest.name')
+        .where('latest.sweep_id', '=', sweepId)
+        .orderBy(sql`latest.rowid`, 'desc')
+        .limit(MOST_KEPT),
+    )
+    .execute();
+}

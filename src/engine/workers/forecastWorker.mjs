@@ -1,0 +1,10 @@
+// The thread's entry: lets TypeScript be loaded, then makes one forecast after the other.
+import { register } from 'tsx/esm/api';
+
+register();
+
+/** @param {import('./forecastTask').JobTask} task */
+export default async function run(task) {
+  const { runTask } = await import('./forecastTask.ts');
+  await runTask(task);
+}

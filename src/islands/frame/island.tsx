@@ -1,0 +1,100 @@
+import { createTheme, MantineProvider } from '@mantine/core';
+import { QueryClientProvider } from '@tanstack/react-query';
+import { useEffect, useState, type ComponentType, type ReactNode } from 'react';
+import { AWAKE_EVENT } from '../look/firstScript';
+import { makeQueries, queries } from '../state/api';
+import { BenchProvider, useBench } from '../state/bench';
+import { ErrorBox, Loading } from '../ui/parts';
+import { useHref } from '../state/location';
+
+const theme = createTheme({
+  fontFamily: '"Public Sans Variable", "Liberation Sans", sans-serif',
+  fontFamilyMonospace: '"IBM Plex Mono", "Liberation Mono", monospace',
+  primaryColor: 'ink',
+  primaryShade: { light: 8, dark: 2 },
+  colors: {
+    ink: ['#f4f2ee', '#e4e0d8', '#cfd4d2', '#a9b0b0', '#848d8f', '#5d6567', '#4a5254', '#363e40', '#22292b', '#161b1c'],
+  },
+  defaultRadius: 6,
+  components: { Tooltip: { defaultProps: { events: { hover: true, focus: true, touch: true }, openDelay: 250 } } },
+});
+
+/** What an island of a site needs before there is anything to show. */
+type Needs = 'nothing' | 'site' | 'sweep' | 'recordings';
+
+/**
+ * Makes a component an island of its own: with the answers that its page was served with, the theme and, on a site's
+ * screens, the bench. What it needs and does not have is said in its place.
+ */
+export function island<P extends object>(Inner: ComponentType<P>, needs: Needs = 'nothing'): ComponentType<P> {
+  return function Island(props: P) {
+    // On the server answers of one page must not reach another one.
+    useEffect(() => void window.dispatchEvent(new Event(AWAKE_EVENT)), []);
+    const [client] = useState(() => (typeof document === 'undefined' ? makeQueries() : queries));
+    return (
+      <QueryClientProvider client={client}>
+        <MantineProvider theme={theme} defaultColorScheme="auto">
+          <BenchProvider>
+            {needs === 'nothing' ? (
+              <Inner {...props} />
+            ) : (
+              <Ready needs={needs}>
+                <Inner {...props} />
+              </Ready>
+            )}
+          </BenchProvider>
+        </MantineProvider>
+      </QueryClientProvider>
+    );
+  };
+}
+
+/** A screen once there is what it shows; until then what is missing. */
+function Ready({ needs, children }: { needs: Exclude<Needs, 'nothing'>; children: ReactNode }) {
+  const { site, data, sweepId } = useBench();
+  if (site.error) return <ErrorBox error={site.error} retry={site.reload} />;
+  if (needs === 'site') return children;
+  if (data.error) return <ErrorBox error={data.error} retry={data.reload} />;
+  if (site.value && sweepId === undefined) return <NothingYet />;
+  if (!data.value) return <Loading what="Reading the sweep" />;
+  if (needs === 'recordings' && data.value.pages.length === 0) return <NothingRecorded />;
+  return children;
+}
+
+function NothingYet() {
+  const { base } = useBench();
+  const href = useHref();
+  return (
+    <>
+      <h1 className="serif">Not swept yet</h1>
+      <p>
+        <a className="button solid" href={href(`${base}/sweep`)}>
+          Sweep the site
+        </a>
+      </p>
+      <p className="soft">
+        Or drop a HAR file on the <a href="/">Sites</a> page.
+      </p>
+    </>
+  );
+}
+
+/** Findings and forecasts rest on recordings; without one there are only the facts of the pages. */
+function NothingRecorded() {
+  const { base } = useBench();
+  const href = useHref();
+  return (
+    <>
+      <h1 className="serif">No page of this sweep has been recorded by a browser</h1>
+      <p>Findings and forecasts need recordings. Page facts are available.</p>
+      <p className="tools">
+        <a className="button solid" href={href(`${base}/pages?view=all`)}>
+          Open the pages
+        </a>
+        <a className="link" href={href(`${base}/sweep`)}>
+          Sweep again, with recordings
+        </a>
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,50 @@
+/** Event of the window: an island has woken, with all that it listens to. */
+export const AWAKE_EVENT = 'keen-lens:awake';
+
+/**
+ * What runs before anything is drawn. It stands in the page as it is: see `Base.astro` and `server/policy.ts`, which
+ * allows this text alone.
+ *
+ * Sets the theme from what this browser has kept or the system prefers, again after each move, since a new document
+ * brings attributes of its own. Notes the width of the window, for the server to draw the next page as wide. Keeps what
+ * is clicked or typed while the islands still sleep, and hands it over when they are awake: no click is lost.
+ */
+export const FIRST_SCRIPT = `(() => {
+  const show = () => {
+    let kept = null;
+    try { kept = localStorage.getItem('mantine-color-scheme-value'); } catch {}
+    const dark = kept === 'dark' || (kept !== 'light' && matchMedia('(prefers-color-scheme: dark)').matches);
+    document.documentElement.setAttribute('data-mantine-color-scheme', dark ? 'dark' : 'light');
+  };
+  const noteWidth = () => { document.cookie = 'width=' + innerWidth + ';path=/;max-age=31536000;samesite=strict'; };
+  let waiting = [];
+  const asleep = (from) => from.querySelector('astro-island[ssr][client="load"]') !== null;
+  const keep = (event, run, ready) => {
+    event.preventDefault();
+    event.stopImmediatePropagation();
+    waiting.push({ run, ready, until: Date.now() + 10000 });
+  };
+  const handOver = () => {
+    const due = waiting.filter((w) => w.ready());
+    waiting = waiting.filter((w) => !due.includes(w) && w.until > Date.now());
+    for (const w of due) w.run();
+  };
+  addEventListener('click', (event) => {
+    const { target } = event;
+    if (!event.isTrusted || !(target instanceof Element) || target.closest('a[href], summary, label, input, select, textarea')) return;
+    const island = target.closest('astro-island[ssr]');
+    if (island) keep(event, () => target.dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true })), () => !island.hasAttribute('ssr'));
+  }, true);
+  addEventListener('keydown', (event) => {
+    const { target, key } = event;
+    if (!event.isTrusted || event.ctrlKey || event.metaKey || event.altKey || !asleep(document)) return;
+    if (key === 'Tab' || key === 'Shift' || (target instanceof Element && target.closest('a[href], button, summary, input, select, textarea'))) return;
+    keep(event, () => (document.activeElement || document.body).dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })), () => !asleep(document));
+  }, true);
+  addEventListener('${AWAKE_EVENT}', () => setTimeout(handOver));
+  addEventListener('astro:hydrate', () => setTimeout(handOver, 100), true);
+  noteWidth();
+  addEventListener('resize', noteWidth);
+  show();
+  document.addEventListener('astro:after-swap', show);
+})();`;

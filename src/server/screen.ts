@@ -1,0 +1,77 @@
+import type { AstroGlobal } from 'astro';
+import { deviceOf, VISITORS, type Visitor } from '../core/load/visitors';
+import { chooseSweep } from '../core/site/currentSweep';
+import { keptForecast } from '../engine/services/sweepForecasts';
+import { store } from '../engine/services/openedStore';
+import type { OverviewAnswer, SiteAnswer } from '../islands/state/types';
+import { asVisitor, OWN_VISITORS, visitorNamed } from '../islands/state/visitors';
+import type { OwnVisitor } from '../engine/store/ownVisitors';
+import { answerOf, serve } from './served';
+
+/** What a screen of a site is drawn for. */
+export interface SiteRequest {
+  readonly siteId: number;
+  readonly site?: SiteAnswer;
+  readonly sweepId?: number;
+  readonly overview?: OverviewAnswer;
+  readonly visitor: Visitor;
+}
+
+/** Gathers the answers that a page's first content rests on, and serves them along with it. */
+export class Screen {
+  private readonly answers: Record<string, unknown> = {};
+
+  constructor(private readonly astro: AstroGlobal) {}
+
+  /** The API's answer at a path; it is sent along with the page. */
+  async know<T>(path: string | undefined | 0): Promise<T | undefined> {
+    if (!path) return undefined;
+    const value = await answerOf<T>(this.astro, path);
+    if (value !== undefined) this.answers[path] = value;
+    return value;
+  }
+
+  /** The visitor that the address names, among the built-in ones and the users' own. */
+  async visitor(): Promise<Visitor> {
+    const own = await this.know<OwnVisitor[]>(OWN_VISITORS);
+    return visitorNamed(this.query.get('visitor') ?? '', [...VISITORS, ...(own ?? []).map(asVisitor)]);
+  }
+
+  /** Parameters of the address. */
+  get query(): URLSearchParams {
+    return this.astro.url.searchParams;
+  }
+
+  /** A number in the path; 0 for what is none. */
+  number(name: string): number {
+    const n = Number(this.astro.params[name]);
+    return Number.isSafeInteger(n) && n > 0 ? n : 0;
+  }
+
+  /** What every screen of a site shows: the site, its sweep, the visitor and what is kept of them. */
+  async site(): Promise<SiteRequest> {
+    const siteId = this.number('site');
+    const [visitor, site] = await Promise.all([this.visitor(), this.know<SiteAnswer>(`/api/sites/${siteId}`)]);
+    const sweepId = chooseSweep(site?.sweeps ?? [], Number(this.query.get('sweep')))?.id;
+    if (!site) this.astro.response.status = 404;
+    if (sweepId === undefined) return { siteId, site, visitor };
+    const overview = await this.know<OverviewAnswer>(`/api/sweeps/${sweepId}/overview?device=${deviceOf(visitor)}`);
+    // Only what is there already: a page does not wait for a forecast.
+    const forecast = await keptForecast(await store(), sweepId, visitor);
+    if (forecast && overview && overview.pages.length > 0)
+      this.answers[`/api/sweeps/${sweepId}/forecast?visitor=${encodeURIComponent(visitor.id)}`] = forecast;
+    return { siteId, site, sweepId, overview, visitor };
+  }
+
+  /** Hands what was gathered to the islands and returns it as JSON that can stand in a page. */
+  serve(): string {
+    const { url, request } = this.astro;
+    const phone =
+      request.headers.get('sec-ch-ua-mobile') === '?1' || /Mobi/.test(request.headers.get('user-agent') ?? '');
+    const told = Number(this.astro.cookies.get('width')?.value);
+    const width = told >= 200 && told <= 10_000 ? told : phone ? 400 : 1280;
+    const served = { url: url.href, width, answers: this.answers, at: Date.now() };
+    serve(served);
+    return JSON.stringify(served).replaceAll('<', '\\u003c');
+  }
+}

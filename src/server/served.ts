@@ -1,0 +1,50 @@
+import { AsyncLocalStorage } from 'node:async_hooks';
+import type { APIContext, APIRoute, AstroGlobal } from 'astro';
+import { serveFrom, type Served } from '../islands/state/served';
+
+/** What the request at hand has gathered so far. */
+interface Gathering {
+  served?: Served;
+}
+
+const requests = new AsyncLocalStorage<Gathering>();
+serveFrom(() => requests.getStore()?.served);
+
+/** Runs a request so that the islands of its page find what it is served with. */
+export const gathering = <T>(run: () => T): T => requests.run({}, run);
+
+type Endpoint = { readonly GET?: APIRoute };
+
+/** Every endpoint of the API by its file. */
+const ENDPOINTS = import.meta.glob<Endpoint>('../pages/api/**/[!_]*.ts');
+
+/** The endpoints' addresses: `/api/sites/[id]/index.ts` answers `/api/sites/7`. */
+const ROUTES = Object.entries(ENDPOINTS).map(([file, load]) => {
+  const route = file.replace('../pages', '').replace(/(\/index)?\.ts$/, '');
+  const names = [...route.matchAll(/\[(\w+)\]/g)].map((m) => m[1] as string);
+  return { pattern: new RegExp(`^${route.replace(/\[\w+\]/g, '([^/]+)')}$`), names, load };
+});
+
+/**
+ * Asks our own API without leaving the process: a page is drawn from the very answers that its islands would ask for.
+ * Undefined for an answer that is no success; its reason is told to whoever asks again.
+ */
+export async function answerOf<T>(context: APIContext | AstroGlobal, address: string): Promise<T | undefined> {
+  const url = new URL(address, context.url);
+  for (const { pattern, names, load } of ROUTES) {
+    const match = pattern.exec(url.pathname);
+    if (!match) continue;
+    const { GET } = await load();
+    const params = Object.fromEntries(names.map((name, i) => [name, match[i + 1]]));
+    const asked = { params, url, request: context.request, locals: context.locals } as unknown as APIContext;
+    const response = await GET?.(asked);
+    return response?.ok ? ((await response.json()) as T) : undefined;
+  }
+  return undefined;
+}
+
+/** Says what the page at hand is served with. */
+export function serve(value: Served): void {
+  const store = requests.getStore();
+  if (store) store.served = value;
+}
