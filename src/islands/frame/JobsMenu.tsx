@@ -1,7 +1,7 @@
-import { Menu } from '@mantine/core';
 import type { JobRow } from '../../engine/store/jobs';
 import { isOpen, useJobs } from '../state/jobs';
 import { go } from '../state/location';
+import { DropMenu } from '../ui/DropMenu';
 import { jobLine, jobShare } from '../sweep/jobWords';
 
 /** What is under way, from any screen. */
@@ -11,33 +11,44 @@ export function JobsMenu() {
   const running = open.find((j) => j.state === 'running');
   const share = running && jobShare(running);
   return (
-    <Menu position="bottom-end" width={380}>
-      <Menu.Target>
-        <button className="pick" title={`${open.length} running`}>
-          Jobs{' '}
-          {open.length > 0 && (
-            <b>
-              {open.length}
-              {share !== undefined && ` · ${Math.floor(share * 100)} %`}
-            </b>
-          )}
-        </button>
-      </Menu.Target>
-      <Menu.Dropdown>
-        {cut && <Menu.Label>The connection to the server is cut; trying again.</Menu.Label>}
-        {jobs?.length === 0 && <Menu.Label>No jobs yet.</Menu.Label>}
-        {jobs?.slice(0, 8).map((j) => (
-          <Menu.Item key={j.id} onClick={() => openJob(j)} disabled={j.siteId === null}>
-            <div className="between">
-              <span className="strong">{j.title}</span>
-              <span className="soft">{j.state}</span>
-            </div>
-            <div className="soft small">{jobLine(j)}</div>
-            {j.state === 'running' && <progress className="thin" max={1} value={jobShare(j)} />}
-          </Menu.Item>
-        ))}
-      </Menu.Dropdown>
-    </Menu>
+    <DropMenu
+      position="bottom-end"
+      width={380}
+      button={{
+        className: 'pick',
+        title: `${open.length} running`,
+        children: (
+          <>
+            Jobs{' '}
+            {open.length > 0 && (
+              <b>
+                {open.length}
+                {share !== undefined && ` · ${Math.floor(share * 100)} %`}
+              </b>
+            )}
+          </>
+        ),
+      }}
+      entries={[
+        ...(cut ? [{ key: 'cut', words: 'The connection to the server is cut; trying again.' }] : []),
+        ...(jobs?.length === 0 ? [{ key: 'none', words: 'No jobs yet.' }] : []),
+        ...(jobs ?? []).slice(0, 8).map((j) => ({
+          key: j.id,
+          disabled: j.siteId === null,
+          onPick: () => openJob(j),
+          content: (
+            <>
+              <div className="between">
+                <span className="strong">{j.title}</span>
+                <span className="soft">{j.state}</span>
+              </div>
+              <div className="soft small">{jobLine(j)}</div>
+              {j.state === 'running' && <progress className="thin" max={1} value={jobShare(j)} />}
+            </>
+          ),
+        })),
+      ]}
+    />
   );
 }
 

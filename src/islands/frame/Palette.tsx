@@ -1,10 +1,5 @@
-import '@mantine/core/styles/ScrollArea.css';
-import '@mantine/core/styles/Overlay.css';
-import '@mantine/core/styles/Paper.css';
-import '@mantine/core/styles/ModalBase.css';
-import '@mantine/core/styles/Modal.css';
+import '../ui/Dialog';
 import '@mantine/core/styles/Input.css';
-import '@mantine/core/styles/Group.css';
 import '@mantine/core/styles/Text.css';
 import '@mantine/core/styles/Mark.css';
 import '@mantine/spotlight/styles.css';

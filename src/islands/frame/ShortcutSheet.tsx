@@ -1,11 +1,4 @@
-import '@mantine/core/styles/ScrollArea.css';
-import '@mantine/core/styles/Overlay.css';
-import '@mantine/core/styles/Paper.css';
-import '@mantine/core/styles/ModalBase.css';
-import '@mantine/core/styles/Modal.css';
-import '@mantine/core/styles/CloseButton.css';
-import '@mantine/core/styles/Group.css';
-import { Modal } from '@mantine/core';
+import { Dialog } from '../ui/Dialog';
 import { useSession } from '../state/session';
 import { Kbd } from '../ui/parts';
 
@@ -51,7 +44,7 @@ const KEYS: readonly { readonly where: string; readonly keys: readonly (readonly
 export default function ShortcutSheet() {
   const { helpOpen, setHelpOpen } = useSession();
   return (
-    <Modal opened={helpOpen} onClose={() => setHelpOpen(false)} title="Keys" size="md" centered>
+    <Dialog opened={helpOpen} onClose={() => setHelpOpen(false)} title="Keys" size="md" centered>
       {KEYS.map(({ where, keys }) => (
         <table className="plain" key={where}>
           <caption>{where}</caption>
@@ -67,6 +60,6 @@ export default function ShortcutSheet() {
           </tbody>
         </table>
       ))}
-    </Modal>
+    </Dialog>
   );
 }

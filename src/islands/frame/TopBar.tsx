@@ -1,10 +1,11 @@
-import { Menu, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
+import { useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
 import { timeOfSweep } from '../../core/site/currentSweep';
 import { useBench } from '../state/bench';
 import { setQuery, useLocation } from '../state/location';
 import { useSession } from '../state/session';
 import { nextVisitor, useVisitors } from '../state/visitors';
 import { day } from '../ui/format';
+import { DropMenu } from '../ui/DropMenu';
 import { Kbd } from '../ui/parts';
 import { useKeys } from '../ui/useKeys';
 import { VisitorSwitch } from '../visitors/VisitorSwitch';
@@ -56,41 +57,49 @@ function SweepPick() {
   return (
     <>
       {sweeps.length > 1 ? (
-        <Menu position="bottom-start">
-          <Menu.Target>
-            <button className="pick">
-              Sweep <b>{name(sweep)}</b> ▾
-            </button>
-          </Menu.Target>
-          <Menu.Dropdown>
-            {sweeps.map((s) => (
-              <Menu.Item key={s.id} onClick={() => setQuery({ sweep: String(s.id), with: null })}>
+        <DropMenu
+          position="bottom-start"
+          button={{
+            className: 'pick',
+            children: (
+              <>
+                Sweep <b>{name(sweep)}</b> ▾
+              </>
+            ),
+          }}
+          entries={sweeps.map((s) => ({
+            key: s.id,
+            onPick: () => setQuery({ sweep: String(s.id), with: null }),
+            content: (
+              <>
                 {name(s)} · {s.addresses > 0 && `${s.addresses.toLocaleString('en-GB')} pages, `}
                 {s.captures} captures{s.startedAt && !s.endedAt ? ', not finished' : ''}
-              </Menu.Item>
-            ))}
-          </Menu.Dropdown>
-        </Menu>
+              </>
+            ),
+          }))}
+        />
       ) : (
         <span className="pick">
           Sweep <b>{name(sweep)}</b>
         </span>
       )}
       {against && (
-        <Menu position="bottom-start">
-          <Menu.Target>
-            <button className="pick against">
-              against <b>{name(against)}</b> ▾
-            </button>
-          </Menu.Target>
-          <Menu.Dropdown>
-            {others.map((s) => (
-              <Menu.Item key={s.id} onClick={() => setQuery({ with: String(s.id) })}>
-                {name(s)} · {s.captures} captures
-              </Menu.Item>
-            ))}
-          </Menu.Dropdown>
-        </Menu>
+        <DropMenu
+          position="bottom-start"
+          button={{
+            className: 'pick against',
+            children: (
+              <>
+                against <b>{name(against)}</b> ▾
+              </>
+            ),
+          }}
+          entries={others.map((s) => ({
+            key: s.id,
+            onPick: () => setQuery({ with: String(s.id) }),
+            content: `${name(s)} · ${s.captures} captures`,
+          }))}
+        />
       )}
     </>
   );

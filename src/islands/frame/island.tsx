@@ -16,7 +16,6 @@ const theme = createTheme({
     ink: ['#f4f2ee', '#e4e0d8', '#cfd4d2', '#a9b0b0', '#848d8f', '#5d6567', '#4a5254', '#363e40', '#22292b', '#161b1c'],
   },
   defaultRadius: 6,
-  components: { Tooltip: { defaultProps: { events: { hover: true, focus: true, touch: true }, openDelay: 250 } } },
 });
 
 /** What an island of a site needs before there is anything to show. */

@@ -1,4 +1,3 @@
-import { Menu } from '@mantine/core';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { readPageFilter, writePageFilter, type FILTER_LISTS, type PageFilter } from '../../core/site/pageFilter';
 import type { PageRow } from '../../engine/store/pageList';
@@ -7,6 +6,7 @@ import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
 import { go, setQuery, useLocation } from '../state/location';
 import { ms } from '../ui/format';
+import { DropMenu } from '../ui/DropMenu';
 import { ErrorBox, Loading } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
 import { useKeys } from '../ui/useKeys';
@@ -170,23 +170,25 @@ function ColumnMenu({ chosen }: { chosen: readonly Column[] }) {
   };
   const keys = chosen.map((c) => c.key as string);
   return (
-    <Menu closeOnItemClick={false} position="bottom-end">
-      <Menu.Target>
-        <button className="link">Columns</button>
-      </Menu.Target>
-      <Menu.Dropdown className="column-menu">
-        {COLUMNS.slice(1).map((c) => (
-          <Menu.Item
-            key={c.key}
-            aria-label={`${c.name}, ${keys.includes(c.key) ? 'shown' : 'hidden'}`}
-            onClick={() => set(keys.includes(c.key) ? keys.filter((k) => k !== c.key) : [...keys, c.key])}
-          >
-            <span className="check">{keys.includes(c.key) ? '✓' : ''}</span> {c.name}
-          </Menu.Item>
-        ))}
-        <Menu.Divider />
-        <Menu.Item onClick={() => set(DEFAULT_COLUMNS)}>Reset</Menu.Item>
-      </Menu.Dropdown>
-    </Menu>
+    <DropMenu
+      stays
+      position="bottom-end"
+      listClass="column-menu"
+      button={{ className: 'link', children: 'Columns' }}
+      entries={[
+        ...COLUMNS.slice(1).map((c) => ({
+          key: c.key,
+          label: `${c.name}, ${keys.includes(c.key) ? 'shown' : 'hidden'}`,
+          onPick: () => set(keys.includes(c.key) ? keys.filter((k) => k !== c.key) : [...keys, c.key]),
+          content: (
+            <>
+              <span className="check">{keys.includes(c.key) ? '✓' : ''}</span> {c.name}
+            </>
+          ),
+        })),
+        { key: 'rule', rule: true },
+        { key: 'reset', content: 'Reset', onPick: () => set(DEFAULT_COLUMNS) },
+      ]}
+    />
   );
 }

@@ -1,5 +1,4 @@
-import { Modal } from '@mantine/core';
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { Brand } from '../frame/Brand';
 import { JobsMenu } from '../frame/JobsMenu';
 import { ThemeButton } from '../frame/TopBar';
@@ -15,6 +14,8 @@ import { moveRow, useKeys } from '../ui/useKeys';
 import { AddSite } from './AddSite';
 import { ImportList, useImports } from './imports';
 import { island } from '../frame/island';
+
+const DeleteSite = lazy(() => import('./DeleteSite'));
 
 /** Every site; capture files may be dropped anywhere on the page. */
 export function SitesScreen() {
@@ -185,18 +186,11 @@ function SiteRow({
         <button className="link soft" onClick={() => setAsking(true)} aria-label={`Delete ${s.name}`}>
           Delete
         </button>
-        <Modal opened={asking} onClose={() => setAsking(false)} title={`Delete ${s.name}?`} centered>
-          <p>This deletes its sweeps, captures and findings. You cannot undo it. Your own files stay where they are.</p>
-          {error && <ErrorBox error={error} />}
-          <div className="between">
-            <button className="button" onClick={() => setAsking(false)}>
-              Cancel
-            </button>
-            <button className="button solid" onClick={remove}>
-              Delete
-            </button>
-          </div>
-        </Modal>
+        {asking && (
+          <Suspense>
+            <DeleteSite name={s.name} error={error} onCancel={() => setAsking(false)} onDelete={remove} />
+          </Suspense>
+        )}
       </td>
     </tr>
   );

@@ -1,24 +1,27 @@
 import { hostOf } from '../../core/capture/url';
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { PRESETS, presetOf, type SweepSettings } from '../../core/site/settings';
 import type { JobRow } from '../../engine/store/jobs';
-import { ask, shownError, useResource, type ShownError } from '../state/api';
+import { ask, shownError, useAwake, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
 import { allowNotices } from '../state/jobs';
 import { go } from '../state/location';
 import { Field, filled, Fold, LinesField, NumberField, Tick } from '../ui/Fields';
 import { ErrorBox, Loading } from '../ui/parts';
 import { ListField } from './ListField';
-import { ScopePreview } from './ScopePreview';
 import { settingsSentence } from './settingsWords';
 import { SignIn } from './SignIn';
 import { island } from '../frame/island';
+
+// It brings the list of public suffixes along.
+const ScopePreview = lazy(() => import('./ScopePreview'));
 
 /** Starts a sweep: one click with what is set, everything else folded away. */
 export function NewSweepScreen({ siteId }: { siteId: number }) {
   const { site } = useBench();
   const stored = useResource<SweepSettings>(`/api/sites/${siteId}/settings`);
-  const [settings, setSettings] = useState<SweepSettings>();
+  const awake = useAwake();
+  const [settings, setSettings] = useState(stored.value);
   const [busy, setBusy] = useState<'start' | 'save'>();
   const [saved, setSaved] = useState(false);
   const [error, setError] = useState<ShownError>();
@@ -111,7 +114,11 @@ export function NewSweepScreen({ siteId }: { siteId: number }) {
         <Field label="Exclude URLs">
           {(id) => <LinesField id={id} value={settings.exclude} onChange={(exclude) => set({ exclude })} />}
         </Field>
-        <ScopePreview siteId={siteId} settings={settings} />
+        {awake && (
+          <Suspense>
+            <ScopePreview siteId={siteId} settings={settings} />
+          </Suspense>
+        )}
         <Field
           label="Parameters to ignore"
           help="Query parameters that do not make another page, such as campaign tags: utm_*."

@@ -10,7 +10,7 @@ import { filled } from '../ui/Fields';
 const SHOWN = 200;
 
 /** Which known addresses the scope keeps and leaves out, as it is typed. */
-export function ScopePreview({ siteId, settings }: { siteId: number; settings: SweepSettings }) {
+export default function ScopePreview({ siteId, settings }: { siteId: number; settings: SweepSettings }) {
   const known = useResource<{ addresses: string[]; day?: string; total: number }>(`/api/sites/${siteId}/addresses`);
   const wanted = useDeferredValue(settings);
   const split = useMemo(() => {

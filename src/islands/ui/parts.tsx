@@ -1,8 +1,8 @@
-import { Tooltip } from '@mantine/core';
 import type { ReactNode } from 'react';
 import type { Harm } from '../../core/checks/concern';
 import type { ShownError } from '../state/api';
 import { ms } from './format';
+import { Hint } from './Hint';
 
 const HARM: Readonly<Record<Harm, { mark: string; word: string; means: string }>> = {
   broken: { mark: '■', word: 'Broken', means: 'A browser refuses it or warns about it.' },
@@ -16,28 +16,24 @@ export function HarmMark({ harm, costMs, plain }: { harm: Harm; costMs?: number;
   const { mark, word, means } = HARM[harm];
   const sized = harm === 'slow' && costMs !== undefined && costMs >= 40;
   return (
-    <Tooltip label={means}>
-      <span className="harm" tabIndex={plain ? undefined : 0}>
-        {sized ? (
-          <span className="harm-bar" style={{ width: Math.min(64, Math.max(3, costMs / 40)) }} />
-        ) : (
-          <span aria-hidden>{mark}</span>
-        )}{' '}
-        {word}
-        {sized ? ` ${ms(costMs)}` : ''}
-      </span>
-    </Tooltip>
+    <Hint text={means} className="harm" focusable={!plain}>
+      {sized ? (
+        <span className="harm-bar" style={{ width: Math.min(64, Math.max(3, costMs / 40)) }} />
+      ) : (
+        <span aria-hidden>{mark}</span>
+      )}{' '}
+      {word}
+      {sized ? ` ${ms(costMs)}` : ''}
+    </Hint>
   );
 }
 
 /** A trade term with its meaning on hover or focus. */
 export function Term({ children, means }: { children: ReactNode; means: string }) {
   return (
-    <Tooltip label={means} multiline w={280}>
-      <span className="term" tabIndex={0}>
-        {children}
-      </span>
-    </Tooltip>
+    <Hint text={means} className="term" focusable>
+      {children}
+    </Hint>
   );
 }
 

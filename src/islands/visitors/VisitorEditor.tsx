@@ -1,12 +1,5 @@
-import '@mantine/core/styles/ScrollArea.css';
-import '@mantine/core/styles/Overlay.css';
-import '@mantine/core/styles/Paper.css';
-import '@mantine/core/styles/ModalBase.css';
-import '@mantine/core/styles/Modal.css';
-import '@mantine/core/styles/CloseButton.css';
-import '@mantine/core/styles/Group.css';
 import './visitors.css';
-import { Modal } from '@mantine/core';
+import { Dialog } from '../ui/Dialog';
 import { useEffect, useMemo, useState } from 'react';
 import { parseVisitor, specText, VISITORS, type Visitor } from '../../core/load/visitors';
 import type { ComparedAnswer } from '../../workers/benchMessages';
@@ -24,9 +17,9 @@ import { fieldFault, fieldsOf, VISITOR_FIELDS, type VisitorFields } from './visi
 export default function VisitorEditor() {
   const { editedVisitor, editVisitor } = useSession();
   return (
-    <Modal opened={editedVisitor !== undefined} onClose={() => editVisitor(undefined)} title="Visitors" size="lg">
+    <Dialog opened={editedVisitor !== undefined} onClose={() => editVisitor(undefined)} title="Visitors" size="lg">
       {editedVisitor && <Editor start={editedVisitor} />}
-    </Modal>
+    </Dialog>
   );
 }
 

@@ -1,7 +1,7 @@
-import { Menu } from '@mantine/core';
 import { VISITORS, type Visitor } from '../../core/load/visitors';
 import { useSession } from '../state/session';
 import { useVisitors } from '../state/visitors';
+import { DropMenu } from '../ui/DropMenu';
 
 /** For whom every figure is given: a built-in visitor, or one of the users' own. */
 export function VisitorSwitch({ value, onChange }: { value: Visitor; onChange: (id: string) => void }) {
@@ -24,27 +24,29 @@ export function VisitorSwitch({ value, onChange }: { value: Visitor; onChange: (
           </button>
         ))}
       </div>
-      <Menu position="bottom-end">
-        <Menu.Target>
-          <button
-            className={builtIn ? '' : 'on'}
-            title={builtIn ? 'Other visitors' : visitorFacts(value)}
-            aria-label={builtIn ? 'Other visitors' : `Visitor: ${value.name}. Other visitors`}
-          >
-            {builtIn ? '▾' : `${value.name} ▾`}
-          </button>
-        </Menu.Target>
-        <Menu.Dropdown>
-          {own.map((v) => (
-            <Menu.Item key={v.name} onClick={() => onChange(v.id)}>
-              <span className={v.id === value.id ? 'strong' : ''}>{v.name}</span>
-              <div className="soft small">{visitorFacts(v)}</div>
-            </Menu.Item>
-          ))}
-          {own.length > 0 && <Menu.Divider />}
-          <Menu.Item onClick={() => editVisitor(value)}>New visitor …</Menu.Item>
-        </Menu.Dropdown>
-      </Menu>
+      <DropMenu
+        position="bottom-end"
+        button={{
+          className: builtIn ? '' : 'on',
+          title: builtIn ? 'Other visitors' : visitorFacts(value),
+          'aria-label': builtIn ? 'Other visitors' : `Visitor: ${value.name}. Other visitors`,
+          children: builtIn ? '▾' : `${value.name} ▾`,
+        }}
+        entries={[
+          ...own.map((v) => ({
+            key: v.name,
+            onPick: () => onChange(v.id),
+            content: (
+              <>
+                <span className={v.id === value.id ? 'strong' : ''}>{v.name}</span>
+                <div className="soft small">{visitorFacts(v)}</div>
+              </>
+            ),
+          })),
+          ...(own.length > 0 ? [{ key: 'rule', rule: true as const }] : []),
+          { key: 'new', content: 'New visitor …', onPick: () => editVisitor(value) },
+        ]}
+      />
     </div>
   );
 }
