@@ -308,7 +308,7 @@ describe('ui', () => {
     await page.getByLabel('server-wait waitMs').fill('100');
     await page.getByRole('button', { name: 'Save and run checks again' }).click();
     await page.getByText('the captures were examined by these limits').waitFor({ timeout: 60_000 });
-    await page.locator('tr', { hasText: 'server-wait' }).getByRole('button', { name: /^\d+$/ }).click();
+    await page.locator('tr', { hasText: 'server-wait' }).getByRole('link', { name: /^\d+$/ }).click();
     await page
       .getByText(/The server took \d+ ms to respond/)
       .first()
@@ -347,8 +347,8 @@ describe('ui', () => {
     await page.locator('.findings li', { hasText: 'plant-sale-tables.jpg' }).first().waitFor();
     await page.locator('main').click({ position: { x: 5, y: 5 } });
     await page.keyboard.press('Enter');
-    await page.locator('.source, .findings').first().waitFor();
-    expect(page.url()).to.match(/\/pages\/\d+/);
+    await page.waitForURL(/\/pages\/\d+/);
+    await page.locator('.source, .page-tabs .findings').first().waitFor();
     expect(await page.locator('.bench-list li').count()).to.equal(2);
   });
 

@@ -32,12 +32,13 @@ const withForecasts =
     return undefined;
   };
 
-/** What each kind of job does. Files come one by one: their forecasts are made when somebody looks. */
+/** What each kind of job does. Files come one by one, and limits are tried out: those forecasts are made when
+ * somebody looks. */
 export const WORK: Readonly<Record<JobKind, Work>> = {
   sweep: withForecasts(runSweep),
   record: withForecasts(runRecordings),
   import: runImport,
-  examine: withForecasts(runExamination),
+  examine: runExamination,
 };
 
 async function sweepOfJob(store: Store, jobId: number): Promise<number | undefined> {

@@ -1,5 +1,7 @@
 import { setQuery, useLocation } from '../state/location';
+import { FilterForm } from '../ui/FilterForm';
 import { count } from '../ui/format';
+import { SetTo } from '../ui/SetTo';
 import type { CausesAnswer } from './causes';
 
 const LISTS = [
@@ -18,25 +20,23 @@ export function CauseFilters({ answer }: { answer: CausesAnswer }) {
   const harmsChosen = (chosen('harm') ?? '').split(',').filter(Boolean);
   const any = ['harm', ...LISTS.map((l) => l.name), 'search', 'muted'].some(chosen);
   return (
-    <div className="tools">
+    <FilterForm fields={['check', 'folder', 'template', 'host']}>
       <span role="group" aria-label="Harm">
         {(['broken', 'exposed', 'slow', 'tidy'] as const).map((h) => (
-          <button
+          <SetTo
             key={h}
+            role="button"
             className={harmsChosen.includes(h) ? 'chip on' : 'chip'}
             aria-pressed={harmsChosen.includes(h)}
-            disabled={!harms.has(h) && !harmsChosen.includes(h)}
-            onClick={() =>
-              setQuery({
-                harm:
-                  (harmsChosen.includes(h) ? harmsChosen.filter((x) => x !== h) : [...harmsChosen, h]).join(',') ||
-                  null,
-              })
-            }
+            aria-disabled={!harms.has(h) && !harmsChosen.includes(h)}
+            changes={{
+              harm:
+                (harmsChosen.includes(h) ? harmsChosen.filter((x) => x !== h) : [...harmsChosen, h]).join(',') || null,
+            }}
           >
             {h[0]?.toUpperCase()}
             {h.slice(1)} <b>{harms.get(h) ?? 0}</b>
-          </button>
+          </SetTo>
         ))}
       </span>
       {LISTS.map(({ name, list, label }) => {
@@ -45,6 +45,7 @@ export function CauseFilters({ answer }: { answer: CausesAnswer }) {
         return (
           <select
             key={name}
+            name={name}
             aria-label={label}
             className="filter"
             value={chosen(name) ?? ''}
@@ -60,27 +61,27 @@ export function CauseFilters({ answer }: { answer: CausesAnswer }) {
         );
       })}
       {(answer.muted > 0 || muted) && (
-        <button
+        <SetTo
+          role="button"
           className={muted ? 'chip on' : 'chip'}
           aria-pressed={muted !== null}
-          onClick={() => setQuery({ muted: muted ? null : 'only' })}
+          changes={{ muted: muted ? null : 'only' }}
         >
           Muted <b>{answer.muted}</b>
-        </button>
+        </SetTo>
       )}
       <span className="soft">
         {count(answer.total, 'cause')}, {count(answer.findings, 'finding')}
       </span>
       {any && (
-        <button
+        <SetTo
+          role="button"
           className="link"
-          onClick={() =>
-            setQuery({ harm: null, check: null, folder: null, template: null, host: null, search: null, muted: null })
-          }
+          changes={{ harm: null, check: null, folder: null, template: null, host: null, search: null, muted: null }}
         >
           Clear filters
-        </button>
+        </SetTo>
       )}
-    </div>
+    </FilterForm>
   );
 }

@@ -12,7 +12,9 @@ import { go, setQuery, useLocation } from '../state/location';
 import { savedSeconds } from '../../core/plan/worth';
 import { count } from '../ui/format';
 import { ErrorBox, Loading } from '../ui/parts';
+import { FilterForm } from '../ui/FilterForm';
 import { SearchBox } from '../ui/SearchBox';
+import { SetTo } from '../ui/SetTo';
 import { moveRow, useKeys } from '../ui/useKeys';
 import { CauseFilters } from './CauseFilters';
 import { SeenBySweep } from './SeenBySweep';
@@ -75,9 +77,10 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
       <h1 className="serif">{own?.name}</h1>
       <p className="soft lead">{own?.question}</p>
       {Above && <Above />}
-      <div className="tools">
+      <FilterForm fields={['search', 'sort']}>
         <SearchBox
           what="findings"
+          name="search"
           box={search}
           value={query.get('search') ?? ''}
           onChange={(w) => setQuery({ search: w || null })}
@@ -85,6 +88,7 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
         <label className="soft">
           Sort by{' '}
           <select
+            name="sort"
             value={sort}
             onChange={(e) => setQuery({ sort: e.target.value === 'impact' ? null : e.target.value })}
           >
@@ -103,13 +107,13 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
             </a>
           ))}
         </span>
-      </div>
+      </FilterForm>
       {(onlyFix ?? query.get('cause')) && (
         <p className="notice">
           {onlyFix ? `Only what “${onlyFix.title}” removes.` : 'Only one cause.'}{' '}
-          <button className="link" onClick={() => setQuery({ fix: null, cause: null })}>
+          <SetTo role="button" className="link" changes={{ fix: null, cause: null }}>
             Clear filters
-          </button>
+          </SetTo>
         </p>
       )}
       {found.value && <CauseFilters answer={found.value} />}

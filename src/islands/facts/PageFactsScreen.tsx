@@ -4,27 +4,30 @@ import type { LinkRow, PageView } from '../../engine/store/pageFacts';
 import type { JobRow } from '../../engine/store/jobs';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
-import { go } from '../state/location';
+import { go, useLocation } from '../state/location';
 import { bytes, count, dayTime, ms } from '../ui/format';
 import { ErrorBox, Loading, Term } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
 import { useKeys } from '../ui/useKeys';
+import { SetTo } from '../ui/SetTo';
 import { To } from '../ui/To';
 import { island } from '../frame/island';
 
-type Tab = 'facts' | 'in' | 'out' | 'mentions' | 'headers';
+const TABS = ['facts', 'in', 'out', 'mentions', 'headers'] as const;
+type Tab = (typeof TABS)[number];
 
 /** One page of a sweep: what it answered, where it leads, who links to it and whom it links to. */
 export function PageFactsScreen({ id }: { id: number }) {
   const page = useResource<PageView>(`/api/pages/${id}`);
-  const [tab, setTab] = useState<Tab>('facts');
+  const { query } = useLocation();
+  const tab = TABS.find((t) => t === query.get('tab')) ?? 'facts';
   if (page.error) return <ErrorBox error={page.error} retry={page.reload} />;
   const p = page.value;
   if (!p) return <Loading what="Reading the page" />;
   const button = (name: Tab, label: string, n?: number) => (
-    <button role="tab" aria-selected={tab === name} className={tab === name ? 'on' : ''} onClick={() => setTab(name)}>
+    <SetTo role="tab" aria-selected={tab === name} className={tab === name ? 'on' : ''} changes={{ tab: name }}>
       {label} {n !== undefined && <span className="soft normal">{n.toLocaleString('en-GB')}</span>}
-    </button>
+    </SetTo>
   );
   return (
     <>

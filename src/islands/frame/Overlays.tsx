@@ -1,6 +1,8 @@
 import { lazy, Suspense, useEffect, useRef } from 'react';
 import { useMaybeBench } from '../state/bench';
 import { useSession } from '../state/session';
+import { watchMoves } from '../state/unreachable';
+import { ErrorBox } from '../ui/parts';
 import { useKeys } from '../ui/useKeys';
 import { island } from './island';
 
@@ -11,12 +13,13 @@ const VisitorEditor = lazy(() => import('../visitors/VisitorEditor'));
 
 /** What lies over the screens when it is asked for: the palette, the list of keys, the editor of visitors. */
 export function Overlays() {
-  const { helpOpen, setHelpOpen, paletteOpen, setPaletteOpen, editedVisitor } = useSession();
+  const { helpOpen, setHelpOpen, paletteOpen, setPaletteOpen, editedVisitor, unreachable } = useSession();
   const site = useMaybeBench() !== undefined;
   const seen = useRef({ palette: false, help: false, visitors: false });
   seen.current.palette ||= paletteOpen;
   seen.current.help ||= helpOpen;
   seen.current.visitors ||= editedVisitor !== undefined;
+  useEffect(watchMoves, []);
   useKeys({ '?': () => setHelpOpen(true) });
   useEffect(() => {
     if (!site) return;
@@ -29,11 +32,25 @@ export function Overlays() {
     return () => window.removeEventListener('keydown', onKey);
   }, [site, setPaletteOpen]);
   return (
-    <Suspense>
-      {seen.current.palette && site && <Palette />}
-      {seen.current.help && <ShortcutSheet />}
-      {seen.current.visitors && <VisitorEditor />}
-    </Suspense>
+    <>
+      {unreachable && (
+        <div className="unreachable">
+          <ErrorBox
+            error={{
+              what: 'The server does not respond.',
+              where: 'the screen that you wanted to open',
+              next: 'Check that it is running (npm start), then try again.',
+            }}
+            retry={unreachable.retry}
+          />
+        </div>
+      )}
+      <Suspense>
+        {seen.current.palette && site && <Palette />}
+        {seen.current.help && <ShortcutSheet />}
+        {seen.current.visitors && <VisitorEditor />}
+      </Suspense>
+    </>
   );
 }
 

@@ -1,7 +1,7 @@
 import { createTheme, MantineProvider } from '@mantine/core';
 import { QueryClientProvider } from '@tanstack/react-query';
-import { useEffect, useState, type ComponentType, type ReactNode } from 'react';
-import { AWAKE_EVENT } from '../look/firstScript';
+import { useEffect, useRef, useState, type ComponentType, type ReactNode } from 'react';
+import { AWAKE, AWAKE_EVENT } from '../look/firstScript';
 import { makeQueries, queries } from '../state/api';
 import { BenchProvider, useBench } from '../state/bench';
 import { ErrorBox, Loading } from '../ui/parts';
@@ -28,19 +28,26 @@ type Needs = 'nothing' | 'site' | 'sweep' | 'recordings';
 export function island<P extends object>(Inner: ComponentType<P>, needs: Needs = 'nothing'): ComponentType<P> {
   return function Island(props: P) {
     // On the server answers of one page must not reach another one.
-    useEffect(() => void window.dispatchEvent(new Event(AWAKE_EVENT)), []);
+    const place = useRef<HTMLDivElement>(null);
+    // Effects of what is inside have run by now: it listens.
+    useEffect(() => {
+      place.current?.closest('astro-island')?.setAttribute(AWAKE, '');
+      window.dispatchEvent(new Event(AWAKE_EVENT));
+    }, []);
     const [client] = useState(() => (typeof document === 'undefined' ? makeQueries() : queries));
     return (
       <QueryClientProvider client={client}>
         <MantineProvider theme={theme} defaultColorScheme="auto">
           <BenchProvider>
-            {needs === 'nothing' ? (
-              <Inner {...props} />
-            ) : (
-              <Ready needs={needs}>
+            <div className="island" ref={place}>
+              {needs === 'nothing' ? (
                 <Inner {...props} />
-              </Ready>
-            )}
+              ) : (
+                <Ready needs={needs}>
+                  <Inner {...props} />
+                </Ready>
+              )}
+            </div>
           </BenchProvider>
         </MantineProvider>
       </QueryClientProvider>

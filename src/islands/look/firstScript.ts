@@ -1,4 +1,5 @@
-/** Event of the window: an island has woken, with all that it listens to. */
+/** Attribute of an island that has woken, with all that it listens to; and the event of the window that says so. */
+export const AWAKE = 'data-awake';
 export const AWAKE_EVENT = 'keen-lens:awake';
 
 /**
@@ -18,7 +19,7 @@ export const FIRST_SCRIPT = `(() => {
   };
   const noteWidth = () => { document.cookie = 'width=' + innerWidth + ';path=/;max-age=31536000;samesite=strict'; };
   let waiting = [];
-  const asleep = (from) => from.querySelector('astro-island[ssr][client="load"]') !== null;
+  const asleep = (from) => from.querySelector('astro-island[client="load"]:not([${AWAKE}])') !== null;
   const keep = (event, run, ready) => {
     event.preventDefault();
     event.stopImmediatePropagation();
@@ -32,8 +33,8 @@ export const FIRST_SCRIPT = `(() => {
   addEventListener('click', (event) => {
     const { target } = event;
     if (!event.isTrusted || !(target instanceof Element) || target.closest('a[href], summary, label, input, select, textarea')) return;
-    const island = target.closest('astro-island[ssr]');
-    if (island) keep(event, () => target.dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true })), () => !island.hasAttribute('ssr'));
+    const island = target.closest('astro-island:not([${AWAKE}])');
+    if (island) keep(event, () => target.dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true })), () => island.hasAttribute('${AWAKE}'));
   }, true);
   addEventListener('keydown', (event) => {
     const { target, key } = event;
@@ -42,7 +43,6 @@ export const FIRST_SCRIPT = `(() => {
     keep(event, () => (document.activeElement || document.body).dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })), () => !asleep(document));
   }, true);
   addEventListener('${AWAKE_EVENT}', () => setTimeout(handOver));
-  addEventListener('astro:hydrate', () => setTimeout(handOver, 100), true);
   noteWidth();
   addEventListener('resize', noteWidth);
   show();

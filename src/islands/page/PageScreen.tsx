@@ -15,6 +15,7 @@ import { FactsView } from './FactsView';
 import { FindingsView } from './FindingsView';
 import { HeroPictures } from './HeroPicture';
 import { LoadsView } from './LoadsView';
+import { SetTo } from '../ui/SetTo';
 import { To } from '../ui/To';
 import { island } from '../frame/island';
 
@@ -56,7 +57,6 @@ export function PageScreen({ id }: { id: number }) {
       </p>
     );
   if (!v || !page) return <Loading what="Reading the capture" />;
-  const show = (next: Tab) => setQuery({ tab: next });
   return (
     <div ref={ref}>
       <div className="page-head">
@@ -101,15 +101,15 @@ export function PageScreen({ id }: { id: number }) {
         <div className="page-tabs">
           <div className="tabs" role="tablist">
             {TABS.map((t) => (
-              <button
+              <SetTo
                 key={t}
                 role="tab"
                 aria-selected={t === tab}
                 className={t === tab ? 'on' : ''}
-                onClick={() => show(t)}
+                changes={{ tab: t }}
               >
                 {tabName(t, v)}
-              </button>
+              </SetTo>
             ))}
           </div>
           {tab === 'findings' && (

@@ -8,6 +8,7 @@ import { go, setQuery, useLocation } from '../state/location';
 import { ms } from '../ui/format';
 import { DropMenu } from '../ui/DropMenu';
 import { ErrorBox, Loading } from '../ui/parts';
+import { FilterForm } from '../ui/FilterForm';
 import { SearchBox } from '../ui/SearchBox';
 import { useKeys } from '../ui/useKeys';
 import { COLUMNS, DEFAULT_COLUMNS, type Column } from './columns';
@@ -32,11 +33,12 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
   const windows = usePageWindows(list);
   const summary = useResource<PageSummary>(summaryOf);
   const setFilter = (next: PageFilter) => (setAt(0), setQuery(writePageFilter(next)));
-  const toggle = (name: (typeof FILTER_LISTS)[number], value: string) => {
+  const toggled = (name: (typeof FILTER_LISTS)[number], value: string) => {
     const before: readonly string[] = filter[name] ?? [];
     const after = before.includes(value) ? before.filter((v) => v !== value) : [...before, value];
-    setFilter({ ...filter, [name]: after });
+    return writePageFilter({ ...filter, [name]: after });
   };
+  const toggle = (...change: Parameters<typeof toggled>) => (setAt(0), setQuery(toggled(...change)));
   const open = (row: PageRow) => go(`${bench.base}/facts/${row.id}`);
   const total = windows.total ?? 0;
   useKeys({
@@ -60,20 +62,27 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
     <>
       {summary.error && <ErrorBox error={summary.error} retry={summary.reload} />}
       {summary.value ? (
-        <FilterBar filter={filter} summary={summary.value} onToggle={toggle} onClear={() => setFilter({})} />
+        <FilterBar
+          filter={filter}
+          summary={summary.value}
+          onToggle={toggle}
+          toggled={toggled}
+          cleared={writePageFilter({})}
+        />
       ) : (
         <div className="spreads-wait" />
       )}
-      <div className="tools">
+      <FilterForm fields={['words', 'group']}>
         <SearchBox
           what="pages"
+          name="words"
           box={search}
           value={query.get('words') ?? ''}
           onChange={(words) => setFilter({ ...filter, words })}
         />
         <label className="soft">
           Group by{' '}
-          <select value={group ?? ''} onChange={(e) => setQuery({ group: e.target.value || null })}>
+          <select name="group" value={group ?? ''} onChange={(e) => setQuery({ group: e.target.value || null })}>
             <option value="">nothing</option>
             <option value="folder">folder</option>
             <option value="template">template</option>
@@ -85,7 +94,7 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
         <a className="link" href={csv} download>
           Export CSV
         </a>
-      </div>
+      </FilterForm>
       {group === 'folder' || group === 'template' ? (
         summary.value ? (
           <Groups

@@ -2,16 +2,19 @@ import { ANSWER_BANDS, FILTER_LISTS, PAGE_FLAGS, type PageFilter, type PageFlag 
 import type { PageSummary } from '../../engine/store/pageSummary';
 import { SpreadChart } from '../charts/SpreadChart';
 import { Term } from '../ui/parts';
+import { SetTo } from '../ui/SetTo';
 
 interface Props {
   readonly filter: PageFilter;
   readonly summary: PageSummary;
   readonly onToggle: (list: (typeof FILTER_LISTS)[number], value: string) => void;
-  readonly onClear: () => void;
+  /** What the address changes by when a part is put in or taken out, and when all are taken out. */
+  readonly toggled: (list: (typeof FILTER_LISTS)[number], value: string) => Readonly<Record<string, string | null>>;
+  readonly cleared: Readonly<Record<string, string | null>>;
 }
 
 /** Spreads and facts of the pages; a click on any of them narrows the list. */
-export function FilterBar({ filter, summary, onToggle, onClear }: Props) {
+export function FilterBar({ filter, summary, onToggle, toggled, cleared }: Props) {
   const statuses = summary.statuses.map((s) => ({
     ...s,
     label: s.value === 'none' ? 'none' : s.value,
@@ -49,43 +52,45 @@ export function FilterBar({ filter, summary, onToggle, onClear }: Props) {
             const flag = PAGE_FLAGS[f.value as PageFlag];
             const on = filter.flag?.includes(f.value as PageFlag) ?? false;
             return (
-              <button
+              <SetTo
                 key={f.value}
+                role="button"
                 className={on ? 'chip on' : 'chip'}
                 aria-pressed={on}
                 title={flag.means}
-                onClick={() => onToggle('flag', f.value)}
+                changes={toggled('flag', f.value)}
               >
                 {flag.name} <b>{f.pages.toLocaleString('en-GB')}</b>
-              </button>
+              </SetTo>
             );
           })}
       </div>
-      <Chosen filter={filter} summary={summary} onToggle={onToggle} onClear={onClear} />
+      <Chosen filter={filter} summary={summary} toggled={toggled} cleared={cleared} />
     </>
   );
 }
 
 /** What the list is narrowed by; each part can be taken back. */
-function Chosen({ filter, summary, onToggle, onClear }: Props) {
+function Chosen({ filter, summary, toggled, cleared }: Omit<Props, 'onToggle'>) {
   const parts = FILTER_LISTS.flatMap((list) => (filter[list] ?? []).map((value) => ({ list, value })));
   if (parts.length === 0) return null;
   return (
     <p className="chosen">
       <span className="soft">Only</span>
       {parts.map(({ list, value }) => (
-        <button
+        <SetTo
           key={`${list} ${value}`}
+          role="button"
           className="chip on"
           aria-label={`Remove filter: ${nameOf(list, value, summary)}`}
-          onClick={() => onToggle(list, value)}
+          changes={toggled(list, value)}
         >
           {nameOf(list, value, summary)} <span aria-hidden>×</span>
-        </button>
+        </SetTo>
       ))}
-      <button className="link" onClick={onClear}>
+      <SetTo role="button" className="link" changes={cleared}>
         Clear filters
-      </button>
+      </SetTo>
     </p>
   );
 }

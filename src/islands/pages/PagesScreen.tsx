@@ -1,7 +1,8 @@
 import { useBench } from '../state/bench';
-import { setQuery, useLocation } from '../state/location';
+import { useLocation } from '../state/location';
 import { AllPages } from './AllPages';
 import { CapturedPages } from './CapturedPages';
+import { SetTo } from '../ui/SetTo';
 import { To } from '../ui/To';
 import { island } from '../frame/island';
 
@@ -13,14 +14,9 @@ export function PagesScreen() {
   const visited = sweep?.addresses ?? 0;
   const view = query.get('view') ?? (visited > pages.length ? 'all' : 'captured');
   const tab = (id: string, name: string, n: number) => (
-    <button
-      role="tab"
-      aria-selected={view === id}
-      className={view === id ? 'on' : ''}
-      onClick={() => setQuery({ view: id })}
-    >
+    <SetTo role="tab" aria-selected={view === id} className={view === id ? 'on' : ''} changes={{ view: id }}>
       {name} <span className="soft normal">{n.toLocaleString('en-GB')}</span>
-    </button>
+    </SetTo>
   );
   return (
     <>

@@ -9,6 +9,8 @@ interface Session {
   readonly benchOpen?: boolean;
   readonly helpOpen: boolean;
   readonly paletteOpen: boolean;
+  /** The server did not answer a move to another screen. */
+  readonly unreachable?: { retry(): void };
   /** Visitor that the editor starts from; undefined while it is closed. */
   readonly editedVisitor?: Visitor;
   setBenchOpen(open: boolean): void;

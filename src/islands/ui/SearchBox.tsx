@@ -6,12 +6,15 @@ export function SearchBox(props: {
   value: string;
   onChange: (words: string) => void;
   box: RefObject<HTMLInputElement | null>;
+  /** Parameter of the address that holds the words, where one does. */
+  name?: string;
 }) {
   const label = `Search ${props.what}`;
   return (
     <input
       ref={props.box}
       type="search"
+      name={props.name}
       placeholder={label}
       aria-label={label}
       value={props.value}

@@ -1,6 +1,7 @@
 import { VISITORS, type Visitor } from '../../core/load/visitors';
 import { useSession } from '../state/session';
 import { useVisitors } from '../state/visitors';
+import { SetTo } from '../ui/SetTo';
 import { DropMenu } from '../ui/DropMenu';
 
 /** For whom every figure is given: a built-in visitor, or one of the users' own. */
@@ -12,16 +13,16 @@ export function VisitorSwitch({ value, onChange }: { value: Visitor; onChange: (
     <div className="visitors">
       <div role="radiogroup" aria-label="Visitor" className="visitor-row">
         {VISITORS.map((v) => (
-          <button
+          <SetTo
             key={v.id}
             role="radio"
             aria-checked={v.id === value.id}
             className={v.id === value.id ? 'on' : ''}
             title={visitorFacts(v)}
-            onClick={() => onChange(v.id)}
+            changes={{ visitor: v.id }}
           >
             {v.name}
-          </button>
+          </SetTo>
         ))}
       </div>
       <DropMenu
