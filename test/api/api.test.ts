@@ -280,7 +280,34 @@ describe('api', () => {
       expect((await call('DELETE', `/api/sites/${siteId}`, undefined, headers as never)).status).to.equal(403);
     }
     const page = await call('GET', '/');
-    expect(page.headers.get('content-security-policy')).to.match(/default-src 'self'/);
+    const policy = page.headers.get('content-security-policy') ?? '';
+    expect(policy).to.match(/default-src 'self'/);
+    expect(/script-src ([^;]*)/.exec(policy)?.[1]).to.match(/^'self'( 'sha256-[\w+/]+='){3,}$/);
+  });
+
+  it('sends files compressed for ever, answers compressed, and what is known already not again', async () => {
+    const encodings = ['br', 'gzip'];
+    const assets = path.join(projectRoot(), 'dist/client/_astro');
+    const script = fs.readdirSync(assets).find((f) => f.startsWith('client.') && f.endsWith('.js')) ?? '';
+    for (const encoding of encodings) {
+      const file = await fetch(`${server.url}/_astro/${script}`, { headers: { 'accept-encoding': encoding } });
+      expect(file.headers.get('content-encoding')).to.equal(encoding);
+      expect(file.headers.get('cache-control')).to.equal('public, max-age=31536000, immutable');
+      expect(file.headers.get('vary')).to.match(/accept-encoding/i);
+      expect(await file.text()).to.equal(fs.readFileSync(path.join(assets, script), 'utf8'));
+      const answer = await fetch(`${server.url}/api/checks`, { headers: { 'accept-encoding': encoding } });
+      expect(answer.headers.get('content-encoding')).to.equal(encoding);
+      const page = await fetch(server.url, { headers: { 'accept-encoding': encoding } });
+      expect(page.headers.get('content-encoding')).to.equal(encoding);
+    }
+    const first = await fetch(`${server.url}/api/checks`);
+    const etag = first.headers.get('etag') ?? '';
+    expect(etag).to.match(/^W\/"/);
+    expect(first.headers.get('cache-control')).to.equal('private, no-cache');
+    const again = await fetch(`${server.url}/api/checks`, { headers: { 'if-none-match': etag } });
+    expect([again.status, await again.text()]).to.deep.equal([304, '']);
+    const other = await fetch(`${server.url}/api/checks`, { headers: { 'if-none-match': 'W/"other"' } });
+    expect(other.status).to.equal(200);
   });
 
   it('asks for the password where one is set, for files too', async () => {

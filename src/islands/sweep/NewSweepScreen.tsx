@@ -2,7 +2,7 @@ import { hostOf } from '../../core/capture/url';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { PRESETS, presetOf, type SweepSettings } from '../../core/site/settings';
 import type { JobRow } from '../../engine/store/jobs';
-import { ask, shownError, useAwake, useResource, type ShownError } from '../state/api';
+import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
 import { allowNotices } from '../state/jobs';
 import { go } from '../state/location';
@@ -20,7 +20,6 @@ const ScopePreview = lazy(() => import('./ScopePreview'));
 export function NewSweepScreen({ siteId }: { siteId: number }) {
   const { site } = useBench();
   const stored = useResource<SweepSettings>(`/api/sites/${siteId}/settings`);
-  const awake = useAwake();
   const [settings, setSettings] = useState(stored.value);
   const [busy, setBusy] = useState<'start' | 'save'>();
   const [saved, setSaved] = useState(false);
@@ -96,58 +95,68 @@ export function NewSweepScreen({ siteId }: { siteId: number }) {
         <ListField home={settings.home} value={settings.list} onChange={(list) => set({ list })} />
       </Fold>
       <Fold title="Scope" open={settings.include.length + settings.exclude.length > 0}>
-        <Field label="Hosts">
-          {() => (
-            <Tick
-              label={`Subdomains of ${hostOf(settings.home).replace(/^www\./, '')} too`}
-              value={settings.subdomains}
-              onChange={(v) => set({ subdomains: v })}
-            />
-          )}
-        </Field>
-        <Field
-          label="Include URLs"
-          help="A folder such as /talks/, or * for anything: /plants/*print, *.pdf. One a line."
-        >
-          {(id) => <LinesField id={id} value={settings.include} onChange={(include) => set({ include })} />}
-        </Field>
-        <Field label="Exclude URLs">
-          {(id) => <LinesField id={id} value={settings.exclude} onChange={(exclude) => set({ exclude })} />}
-        </Field>
-        {awake && (
-          <Suspense>
-            <ScopePreview siteId={siteId} settings={settings} />
-          </Suspense>
+        {(opened) => (
+          <>
+            <Field label="Hosts">
+              {() => (
+                <Tick
+                  label={`Subdomains of ${hostOf(settings.home).replace(/^www\./, '')} too`}
+                  value={settings.subdomains}
+                  onChange={(v) => set({ subdomains: v })}
+                />
+              )}
+            </Field>
+            <Field
+              label="Include URLs"
+              help="A folder such as /talks/, or * for anything: /plants/*print, *.pdf. One a line."
+            >
+              {(id) => <LinesField id={id} value={settings.include} onChange={(include) => set({ include })} />}
+            </Field>
+            <Field label="Exclude URLs">
+              {(id) => <LinesField id={id} value={settings.exclude} onChange={(exclude) => set({ exclude })} />}
+            </Field>
+            {opened && (
+              <Suspense>
+                <ScopePreview siteId={siteId} settings={settings} />
+              </Suspense>
+            )}
+            <Field
+              label="Parameters to ignore"
+              help="Query parameters that do not make another page, such as campaign tags: utm_*."
+            >
+              {(id) => (
+                <LinesField
+                  id={id}
+                  rows={2}
+                  value={settings.ignoreParameters}
+                  onChange={(v) => set({ ignoreParameters: v })}
+                />
+              )}
+            </Field>
+            <Field label="Pages at most">
+              {(id) => (
+                <NumberField
+                  id={id}
+                  value={settings.maxPages}
+                  min={1}
+                  max={1_000_000}
+                  onChange={(v) => set({ maxPages: v })}
+                />
+              )}
+            </Field>
+            <Field label="Depth at most" help="Links from the home page.">
+              {(id) => (
+                <NumberField
+                  id={id}
+                  value={settings.maxDepth}
+                  min={0}
+                  max={1000}
+                  onChange={(v) => set({ maxDepth: v })}
+                />
+              )}
+            </Field>
+          </>
         )}
-        <Field
-          label="Parameters to ignore"
-          help="Query parameters that do not make another page, such as campaign tags: utm_*."
-        >
-          {(id) => (
-            <LinesField
-              id={id}
-              rows={2}
-              value={settings.ignoreParameters}
-              onChange={(v) => set({ ignoreParameters: v })}
-            />
-          )}
-        </Field>
-        <Field label="Pages at most">
-          {(id) => (
-            <NumberField
-              id={id}
-              value={settings.maxPages}
-              min={1}
-              max={1_000_000}
-              onChange={(v) => set({ maxPages: v })}
-            />
-          )}
-        </Field>
-        <Field label="Depth at most" help="Links from the home page.">
-          {(id) => (
-            <NumberField id={id} value={settings.maxDepth} min={0} max={1000} onChange={(v) => set({ maxDepth: v })} />
-          )}
-        </Field>
       </Fold>
       <Fold title="Robots rules">
         <Field label="Robots rules">

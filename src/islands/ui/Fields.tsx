@@ -1,4 +1,4 @@
-import { useId, useState, type ReactNode } from 'react';
+import { useId, useRef, useState, type ReactNode } from 'react';
 
 /** A labelled field with a word of explanation below. */
 export function Field(props: { label: string; help?: ReactNode; children: (id: string) => ReactNode }) {
@@ -72,13 +72,21 @@ export function LinesField(props: {
 }
 
 /** A part of a screen that opens on demand. */
-export function Fold({ title, open = false, children }: { title: string; open?: boolean; children: ReactNode }) {
+export function Fold(props: {
+  title: string;
+  open?: boolean;
+  /** What is in it, or what makes it of whether it has ever been opened. */
+  children: ReactNode | ((opened: boolean) => ReactNode);
+}) {
+  const { title, open = false, children } = props;
   // What a person opened stays open, whatever becomes of the reason to open it at first.
   const [shown, setShown] = useState(open);
+  const opened = useRef(open);
+  opened.current ||= shown;
   return (
     <details className="fold" open={shown} onToggle={(e) => setShown(e.currentTarget.open)}>
       <summary>{title}</summary>
-      {children}
+      {typeof children === 'function' ? children(opened.current) : children}
     </details>
   );
 }

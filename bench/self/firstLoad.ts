@@ -1,0 +1,94 @@
+import type { Browser } from 'playwright-core';
+
+/** Most that the first load of a screen may bring, as transferred, in bytes. */
+export const LIMITS = { scriptBytes: 170_000, styleBytes: 40_000 } as const;
+
+/** A screen of the demo, and words that stand on it. */
+export interface OwnScreen {
+  readonly name: string;
+  readonly path: string;
+  readonly says: string;
+}
+
+/** Every kind of screen, on the demo's data: its first site, its later sweep, the page of its glasshouse. */
+export const SCREENS: readonly OwnScreen[] = [
+  { name: 'Sites', path: '/', says: 'Fernhollow Botanic Garden' },
+  { name: 'Brief', path: '/sites/1', says: 'Slowest hero' },
+  { name: 'HTTPS coverage', path: '/sites/1/concerns/https', says: 'Seen by the sweep' },
+  { name: 'Mixed content', path: '/sites/1/concerns/mixed', says: 'plaque.css' },
+  { name: 'Hero', path: '/sites/1/concerns/hero', says: 'The hero waits for a script' },
+  { name: 'Weight', path: '/sites/1/concerns/weight', says: 'without compression' },
+  { name: 'Blocking', path: '/sites/1/concerns/blocking', says: 'causes' },
+  { name: 'Checks and limits', path: '/sites/1/checks', says: 'server-wait' },
+  { name: 'Bench and plans', path: '/sites/1/plan', says: 'Nothing is on the bench' },
+  { name: 'Pages', path: '/sites/1/pages', says: 'The glasshouse' },
+  { name: 'Recorded pages', path: '/sites/1/pages?view=captured', says: 'The glasshouse' },
+  { name: 'Page', path: '/sites/1/pages/20', says: 'The hero waits for a script' },
+  { name: 'Page facts', path: '/sites/1/facts/110', says: 'Links in' },
+  { name: 'New sweep', path: '/sites/1/sweep', says: 'Sweep' },
+  { name: 'How far can I trust this?', path: '/sites/1/trust', says: 'off by' },
+];
+
+/** What the first load of a screen brought. */
+export interface FirstLoad {
+  readonly scriptBytes: number;
+  readonly styleBytes: number;
+  readonly fontBytes: number;
+  readonly pageBytes: number;
+  /** First paint of content, ms. */
+  readonly fcpMs: number;
+  readonly cls: number;
+  /** Errors of scripts and refusals of our own policy. */
+  readonly faults: readonly string[];
+}
+
+/** Opens a screen in a browser that has seen nothing of it, and waits until it listens and asks for nothing more. */
+export async function loadScreen(
+  browser: Browser,
+  address: string,
+  viewport = { width: 1280, height: 800 },
+): Promise<FirstLoad> {
+  const context = await browser.newContext({ viewport });
+  try {
+    const page = await context.newPage();
+    const faults: string[] = [];
+    const bytes = { script: 0, stylesheet: 0, font: 0, document: 0 };
+    page.on('pageerror', (e) => faults.push(e.message));
+    page.on('console', (m) => m.type() === 'error' && faults.push(m.text()));
+    // Of workers too: what they are made of is asked for by the page.
+    page.on('requestfinished', (request) => {
+      const kind = request.resourceType() as keyof typeof bytes | 'other';
+      const counted = kind === 'other' && request.url().endsWith('.js') ? 'script' : kind;
+      if (counted === 'other' || !(counted in bytes)) return;
+      pending.push(request.sizes().then((s) => void (bytes[counted] += s.responseBodySize + s.responseHeadersSize)));
+    });
+    const pending: Promise<void>[] = [];
+    await page.addInitScript(() => {
+      const noted = window as unknown as { shifts: number };
+      noted.shifts = 0;
+      new PerformanceObserver((list) => {
+        for (const entry of list.getEntries() as (PerformanceEntry & { value: number; hadRecentInput: boolean })[])
+          if (!entry.hadRecentInput) noted.shifts += entry.value;
+      }).observe({ type: 'layout-shift', buffered: true });
+    });
+    await page.goto(address);
+    await page.waitForFunction(() => !document.querySelector('astro-island[client="load"]:not([data-awake])'));
+    await page.evaluate(() => new Promise((done) => requestIdleCallback(done, { timeout: 5000 })));
+    await Promise.all(pending);
+    const { fcpMs, cls } = await page.evaluate(() => ({
+      fcpMs: performance.getEntriesByName('first-contentful-paint')[0]?.startTime ?? 0,
+      cls: (window as unknown as { shifts: number }).shifts,
+    }));
+    return {
+      scriptBytes: bytes.script,
+      styleBytes: bytes.stylesheet,
+      fontBytes: bytes.font,
+      pageBytes: bytes.document,
+      fcpMs,
+      cls,
+      faults,
+    };
+  } finally {
+    await context.close();
+  }
+}

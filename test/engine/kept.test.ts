@@ -1,0 +1,114 @@
+import { expect } from 'chai';
+import { DEFAULT_VISITOR, parseVisitor, VISITORS } from '../../src/core/load/visitors';
+import { groupFixes } from '../../src/core/plan/staircase';
+import { forecastSweep } from '../../src/core/plan/sweepForecast';
+import { benchPages } from '../../src/engine/services/benchPages';
+import { importHar } from '../../src/engine/services/importHar';
+import { keepForecasts, keptForecast, makeForecast, sweepGroups } from '../../src/engine/services/sweepForecasts';
+import { sweepOverview } from '../../src/engine/services/sweepOverview';
+import { readKept, revisionOf, writeKept } from '../../src/engine/store/kept';
+import { addMute, removeMute } from '../../src/engine/store/mutes';
+import { openStore, type Store } from '../../src/engine/store/store';
+import { bytesOf, har, PAGE } from '../fixtures/har';
+import { tempFolder } from '../fixtures/temp';
+
+const source = (name: string) =>
+  `<!doctype html><html><head><title>${name}</title><link rel="stylesheet" href="/a.css"><script src="/kit.js"></script>
+</head><body><h1>${name}</h1><img src="/${name}.jpg"></body></html>`;
+
+describe('engine: what is worked out for a sweep once', () => {
+  const temp = tempFolder('kept');
+  let store: Store;
+  let sweepId = 0;
+  let siteId = 0;
+  const add = async (name: string) => {
+    const file = har([
+      { url: PAGE + name, body: source(name), wait: 200 },
+      { url: `${PAGE}a.css`, body: 'body { color: green } '.repeat(400), start: 250 },
+      { url: `${PAGE}kit.js`, body: 'var fern = 1; '.repeat(4000), start: 250 },
+    ]);
+    const { captures } = await importHar(store, bytesOf(file), `${name}.har`);
+    sweepId = captures[0]?.sweepId ?? 0;
+    siteId = captures[0]?.siteId ?? 0;
+  };
+  before(async () => {
+    store = await openStore(temp.folder);
+    await add('fern');
+    await add('moss');
+  });
+  after(async () => {
+    await store.destroy();
+    temp.remove();
+  });
+
+  it('is the forecast that the pages give, in lists without their edits', async () => {
+    expect(await keptForecast(store, sweepId, DEFAULT_VISITOR)).to.equal(undefined);
+    const made = await makeForecast(store, sweepId, DEFAULT_VISITOR);
+    const { pages } = await benchPages(store, sweepId, 'phone');
+    const own = pages.map(({ row, graph, fixes, concerns }) => ({ captureId: row.id, graph, fixes, concerns }));
+    const plain = (value: unknown) => JSON.parse(JSON.stringify(value)) as unknown;
+    expect(plain(made)).to.deep.equal(plain(forecastSweep(own, DEFAULT_VISITOR)));
+    expect(plain(await keptForecast(store, sweepId, DEFAULT_VISITOR))).to.deep.equal(plain(made));
+    const groups = await sweepGroups(store, sweepId, 'phone');
+    expect(groups.map((g) => g.id)).to.have.members(groupFixes(own).map((g) => g.id));
+    for (const g of groups) {
+      expect(g).not.to.have.property('fixes');
+      expect(g.findings).not.to.be.empty;
+    }
+    const overview = await sweepOverview(store, sweepId, 'phone');
+    expect(overview.pages.map((p) => p.row.page)).to.deep.equal([`${PAGE}fern`, `${PAGE}moss`]);
+    expect(overview.groups).to.deep.equal(groups);
+  });
+
+  it('is made for every built-in visitor when a job ends', async () => {
+    await keepForecasts(store, sweepId);
+    for (const visitor of VISITORS)
+      expect((await keptForecast(store, sweepId, visitor))?.pages, visitor.name).to.have.length(2);
+  });
+
+  it('is worked out anew after a mute, its end, and a new capture; an import changes no other sweep', async () => {
+    const kept = () => keptForecast(store, sweepId, DEFAULT_VISITOR);
+    const mute = {
+      scope: 'check',
+      value: 'script-blocking',
+      check: 'script-blocking',
+      title: 'x',
+      reason: 'y',
+    } as const;
+    for (const change of [
+      () => addMute(store, siteId, mute),
+      async () => removeMute(store, siteId, (await addMute(store, siteId, mute)).id),
+      () => add('heath'),
+    ]) {
+      await makeForecast(store, sweepId, DEFAULT_VISITOR);
+      expect(await kept()).not.to.equal(undefined);
+      await change();
+      expect(await kept()).to.equal(undefined);
+    }
+    expect((await makeForecast(store, sweepId, DEFAULT_VISITOR))?.pages).to.have.length(3);
+  });
+
+  it('never shows what was worked out of an older state, however late it is stored', async () => {
+    const before = (await revisionOf(store, sweepId)) ?? 0;
+    await add('sedge');
+    await writeKept(store, sweepId, 'late', before, 'old');
+    expect(await readKept(store, sweepId, 'late')).to.equal(undefined);
+    await writeKept(store, sweepId, 'late', before + 1, 'new');
+    expect(await readKept(store, sweepId, 'late')).to.equal('new');
+    await writeKept(store, 9999, 'late', 0, 'of no sweep');
+    expect(await revisionOf(store, 9999)).to.equal(undefined);
+  });
+
+  it('keeps the latest visitors that people made up, not all of them', async () => {
+    for (let i = 1; i <= 60; i++) {
+      const { id } = parseVisitor(`phone-busy,rtt=${100 + i}`);
+      await writeKept(store, sweepId, `forecast ${id}`, (await revisionOf(store, sweepId)) ?? 0, i);
+    }
+    const { n } = await store
+      .selectFrom('kept')
+      .select((e) => e.fn.countAll<number>().as('n'))
+      .where('sweep_id', '=', sweepId)
+      .executeTakeFirstOrThrow();
+    expect(n).to.equal(40);
+  });
+});

@@ -1,0 +1,79 @@
+import { expect } from 'chai';
+import { chromium, type Browser, type BrowserContext } from 'playwright-core';
+import { LIMITS, loadScreen, SCREENS } from '../../bench/self/firstLoad';
+import { findChromium } from '../../src/engine/record/chromium';
+import { seedDemo } from '../../src/engine/services/seedDemo';
+import { openStore } from '../../src/engine/store/store';
+import { startServer, type TestServer } from '../fixtures/server';
+import { tempFolder } from '../fixtures/temp';
+
+/** What our own pages send at first, and what they are without JavaScript. */
+describe('ui: first load', () => {
+  let server: TestServer;
+  let browser: Browser;
+  let context: BrowserContext | undefined;
+  const data = tempFolder('first');
+
+  before(async () => {
+    const store = await openStore(data.folder);
+    await seedDemo(store);
+    await store.destroy();
+    server = await startServer({ KEEN_LENS_DATA: data.folder });
+    browser = await chromium.launch({
+      executablePath: findChromium(),
+      args: process.getuid?.() === 0 ? ['--no-sandbox'] : [],
+    });
+  });
+  afterEach(async () => {
+    await context?.close();
+    context = undefined;
+  });
+  after(async () => {
+    await browser.close();
+    await server.stop();
+    data.remove();
+  });
+
+  for (const screen of SCREENS)
+    it(`stays small: ${screen.name}`, async () => {
+      const { scriptBytes, styleBytes, faults } = await loadScreen(browser, server.url + screen.path);
+      expect(faults).to.deep.equal([]);
+      expect(scriptBytes, 'JavaScript').to.be.within(20_000, LIMITS.scriptBytes);
+      expect(styleBytes, 'CSS').to.be.within(2_000, LIMITS.styleBytes);
+    });
+
+  for (const screen of SCREENS)
+    it(`can be read without JavaScript: ${screen.name}`, async () => {
+      context = await browser.newContext({ javaScriptEnabled: false });
+      const page = await context.newPage();
+      await page.goto(server.url + screen.path);
+      const words = (await page.locator('main').innerText()).replace(/\s+/g, ' ');
+      expect(words).to.contain(screen.says);
+      expect(words).not.to.match(/\bReading (the|sites|pages|findings)/);
+    });
+
+  it('goes from screen to screen and narrows lists without JavaScript', async () => {
+    context = await browser.newContext({ javaScriptEnabled: false });
+    const page = await context.newPage();
+    await page.goto(server.url);
+    await page.getByRole('link', { name: 'Fernhollow Botanic Garden' }).click();
+    const phone = await page.locator('h1 em').innerText();
+    await page.getByRole('radio', { name: 'Desktop' }).click();
+    expect(await page.locator('h1 em').innerText()).not.to.equal(phone);
+    await page.getByRole('link', { name: /^Blocking/ }).click();
+    expect(page.url()).to.contain('visitor=desktop');
+    const all = await page.locator('.findings > li').count();
+    await page.getByRole('button', { name: /^Tidy/ }).click();
+    const tidy = await page.locator('.findings > li').count();
+    expect(tidy).to.be.within(1, all - 1);
+    await page.goto(`${server.url}/sites/1/concerns/mixed`);
+    await page.getByLabel('Search findings').fill('plaque');
+    await page.getByRole('button', { name: 'Apply' }).first().click();
+    expect(await page.locator('.findings > li').count()).to.equal(1);
+    await page.getByRole('link', { name: /^Pages/ }).click();
+    await page.getByRole('tab', { name: /Recorded by a browser/ }).click();
+    await page.getByRole('link', { name: 'The glasshouse' }).click();
+    await page.getByRole('tab', { name: /^Loads/ }).click();
+    expect(await page.locator('.loads tbody tr').count()).to.be.above(20);
+  });
+});
