@@ -22,7 +22,8 @@ import { openStore } from '../src/engine/store/store';
 import { measureCrawl } from './crawl';
 import { machine } from './machine';
 import { largeHar, wideHar } from './made';
-import { measureMoves } from './moves';
+import { withDemo } from './self/demoServer';
+import { measureMoves } from './self/moves';
 
 const root = path.join(path.dirname(fileURLToPath(import.meta.url)), '..');
 const phone = VISITORS[0] as (typeof VISITORS)[number];
@@ -113,7 +114,7 @@ async function main(): Promise<void> {
     wanted: '',
     ok: true,
   });
-  const moves = await measureMoves();
+  const moves = await withDemo(measureMoves);
   rows.push(
     row(`moving between screens of the demo, click to content (median of ${moves.length})`, median(moves), 200, 'ms'),
     row('the same, slowest', Math.max(...moves), 200, 'ms'),

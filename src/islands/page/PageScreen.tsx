@@ -1,9 +1,9 @@
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { lazy, useEffect, useState } from 'react';
 import { visitorWith } from '../../core/load/visitors';
 import type { StoryAnswer } from '../../workers/benchMessages';
 import { SplitChart } from '../charts/SplitChart';
 import { StoryChart } from '../charts/story/StoryChart';
-import { useAwake, useResource } from '../state/api';
+import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
 import { go, setQuery, useLocation } from '../state/location';
 import type { CaptureView, ShownFinding } from '../state/types';
@@ -15,6 +15,7 @@ import { FactsView } from './FactsView';
 import { FindingsView } from './FindingsView';
 import { HeroPictures } from './HeroPicture';
 import { LoadsView } from './LoadsView';
+import { Later } from '../ui/Later';
 import { SetTo } from '../ui/SetTo';
 import { To } from '../ui/To';
 import { island } from '../frame/island';
@@ -31,7 +32,6 @@ export function PageScreen({ id }: { id: number }) {
   const { query } = useLocation();
   const view = useResource<CaptureView>(`/api/captures/${id}?source=false`);
   const { ref, width } = useWidth(340);
-  const awake = useAwake();
   const story = useStory(id);
   const [finding, setFinding] = useState<ShownFinding>();
   const asked = query.get('tab') as Tab | null;
@@ -123,13 +123,9 @@ export function PageScreen({ id }: { id: number }) {
             />
           )}
           {tab === 'source' && (
-            <Suspense fallback={<Loading what="Reading the source" />}>
-              {awake ? (
-                <SourceView id={id} line={Number(query.get('line')) || undefined} />
-              ) : (
-                <Loading what="Reading the source" />
-              )}
-            </Suspense>
+            <Later fallback={<Loading what="Reading the source" />}>
+              <SourceView id={id} line={Number(query.get('line')) || undefined} />
+            </Later>
           )}
           {tab === 'loads' && <LoadsView view={v} story={story} />}
           {tab === 'facts' && <FactsView view={v} story={story} />}

@@ -1,5 +1,5 @@
 import { hostOf } from '../../core/capture/url';
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { lazy, useEffect, useState } from 'react';
 import { PRESETS, presetOf, type SweepSettings } from '../../core/site/settings';
 import type { JobRow } from '../../engine/store/jobs';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
@@ -7,6 +7,7 @@ import { useBench } from '../state/bench';
 import { allowNotices } from '../state/jobs';
 import { go } from '../state/location';
 import { Field, filled, Fold, LinesField, NumberField, Tick } from '../ui/Fields';
+import { Later } from '../ui/Later';
 import { ErrorBox, Loading } from '../ui/parts';
 import { ListField } from './ListField';
 import { settingsSentence } from './settingsWords';
@@ -116,9 +117,9 @@ export function NewSweepScreen({ siteId }: { siteId: number }) {
               {(id) => <LinesField id={id} value={settings.exclude} onChange={(exclude) => set({ exclude })} />}
             </Field>
             {opened && (
-              <Suspense>
+              <Later>
                 <ScopePreview siteId={siteId} settings={settings} />
-              </Suspense>
+              </Later>
             )}
             <Field
               label="Parameters to ignore"

@@ -1,0 +1,44 @@
+import { spawn } from 'node:child_process';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { chromium, type Browser } from 'playwright-core';
+import { findChromium } from '../../src/engine/record/chromium';
+import { seedDemo } from '../../src/engine/services/seedDemo';
+import { openStore, projectRoot } from '../../src/engine/store/store';
+import { freePort } from '../crawl';
+
+/** The built application with the demo in it, and a browser. */
+export interface DemoServer {
+  readonly base: string;
+  readonly port: number;
+  readonly browser: Browser;
+}
+
+/** Runs something against the built application with the demo; ends both afterwards. */
+export async function withDemo<T>(run: (server: DemoServer) => Promise<T>): Promise<T> {
+  const data = fs.mkdtempSync(path.join(os.tmpdir(), 'keen-lens-self-'));
+  const store = await openStore(data);
+  await seedDemo(store);
+  await store.destroy();
+  const port = await freePort();
+  const server = spawn(process.execPath, [path.join(projectRoot(), 'src/server/main.mjs')], {
+    env: { ...process.env, HOST: '127.0.0.1', PORT: String(port), KEEN_LENS_DATA: data, KEEN_LENS_ROOT: projectRoot() },
+    stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+  });
+  await new Promise((done) => server.once('message', done));
+  const base = `http://127.0.0.1:${port}`;
+  // As `npm start` does: what is opened first does not wait for the server's own start.
+  await fetch(`${base}/sites/1`);
+  const browser = await chromium.launch({
+    executablePath: findChromium(),
+    args: process.getuid?.() === 0 ? ['--no-sandbox'] : [],
+  });
+  try {
+    return await run({ base, port, browser });
+  } finally {
+    await browser.close();
+    server.kill();
+    fs.rmSync(data, { recursive: true, force: true });
+  }
+}
