@@ -50,6 +50,10 @@ if (fault) {
   process.exit(1);
 }
 console.log(`Keen Lens is at http://${host.includes(':') ? `[${host}]` : host}:${port}/  (stop with Ctrl C)`);
+// The code of the first screen is read while nobody waits for it.
+http
+  .get({ host, port, path: '/', headers: { host: `localhost:${port}`, ...authorization() } }, (page) => page.resume())
+  .on('error', () => undefined);
 
 /** The wanted port, or the next free one when it was not asked for by name. */
 async function freePort(from, strict) {
