@@ -19,7 +19,7 @@ import { withDemo, type DemoServer } from './demoServer';
 import { LIMITS, loadScreen, SCREENS, type FirstLoad } from './firstLoad';
 import { measureMoves, measureToggles } from './moves';
 
-const COLD_LOADS = 5;
+const COLD_LOADS = 3;
 const PHONE = { width: 400, height: 860 };
 /** What our own pages should reach. */
 const WANTED = { coldMs: 700, moveMs: 150, toggleMs: 100, lcpMs: 2500, cls: 0.02 } as const;
