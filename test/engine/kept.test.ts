@@ -1,10 +1,19 @@
 import { expect } from 'chai';
+import fs from 'node:fs';
+import path from 'node:path';
 import { DEFAULT_VISITOR, parseVisitor, VISITORS } from '../../src/core/load/visitors';
 import { groupFixes } from '../../src/core/plan/staircase';
 import { forecastSweep } from '../../src/core/plan/sweepForecast';
+import { stampOf } from '../../src/engine/codeStamp';
 import { benchPages } from '../../src/engine/services/benchPages';
 import { importHar } from '../../src/engine/services/importHar';
-import { keepForecasts, keptForecast, makeForecast, sweepGroups } from '../../src/engine/services/sweepForecasts';
+import {
+  forecastInThread,
+  keepForecasts,
+  keptForecast,
+  makeForecast,
+  sweepGroups,
+} from '../../src/engine/services/sweepForecasts';
 import { sweepOverview } from '../../src/engine/services/sweepOverview';
 import { readKept, revisionOf, writeKept } from '../../src/engine/store/kept';
 import { addMute, removeMute } from '../../src/engine/store/mutes';
@@ -97,6 +106,24 @@ describe('engine: what is worked out for a sweep once', () => {
     expect(await readKept(store, sweepId, 'late')).to.equal('new');
     await writeKept(store, 9999, 'late', 0, 'of no sweep');
     expect(await revisionOf(store, 9999)).to.equal(undefined);
+  });
+
+  it('is worked out in a thread on the database that was asked, and not at all for a sweep that is not there', async () => {
+    const visitor = parseVisitor('phone-busy,rtt=80');
+    const made = await forecastInThread(store, sweepId, visitor);
+    expect(made?.pages).to.have.length(4);
+    expect(await keptForecast(store, sweepId, visitor)).to.deep.equal(made);
+    expect(await forecastInThread(store, 9999, visitor)).to.equal(undefined);
+  });
+
+  it('is not that of another state of the load model', () => {
+    const folder = path.join(temp.folder, 'core');
+    fs.mkdirSync(path.join(folder, 'load'), { recursive: true });
+    fs.writeFileSync(path.join(folder, 'load/browser.ts'), 'export const A = 1;');
+    const before = stampOf(folder);
+    expect(stampOf(folder)).to.equal(before);
+    fs.writeFileSync(path.join(folder, 'load/browser.ts'), 'export const A = 2;');
+    expect(stampOf(folder)).not.to.equal(before);
   });
 
   it('keeps the latest visitors that people made up, not all of them', async () => {

@@ -133,7 +133,7 @@ export function shownSettings(settings: SweepSettings): SweepSettings {
   };
 }
 
-/** Stands where a secret is kept back; sent back unchanged it leaves the stored one as it is. */
+/** Stands where a secret is not shown; sent back unchanged it leaves the stored one as it is. */
 export const HIDDEN = '•••';
 
 /** Puts stored secrets back where a form returned the placeholder. */

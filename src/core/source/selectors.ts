@@ -2,7 +2,7 @@ import { compile, type Options } from 'css-select';
 import { isTraversal, parse, type AttributeSelector, type Selector } from 'css-what';
 import { treeParent, type SourceDocument, type SourceElement, type TreeElement, type TreeNode } from './document';
 
-/** A selector that can be held against elements of a document. */
+/** A selector that can be compared with elements of a document. */
 export interface ElementTest {
   /** What the element itself must have, to find it by: `#id`, `.class` or `tag`; empty when anything may match. */
   readonly key: string;
@@ -140,7 +140,7 @@ const partsOfRules = new WeakMap<object, readonly Part[]>();
 
 /**
  * Selectors of a rule that may match something of a document. Those that name a class or id which no element has
- * are not even read; the others are read once a rule, whatever documents it is held against.
+ * are not even read; the others are read once a rule, whatever documents it is compared with.
  */
 export function selectorsFor(rule: { readonly selectorText: string }, tree: ElementTree): ElementTest[] {
   let parts = partsOfRules.get(rule);

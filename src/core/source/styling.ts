@@ -30,7 +30,7 @@ const MOST_COMPARISONS = 3_000_000;
 
 const stylings = new WeakMap<Page, Styling>();
 
-/** Rules of a page's sheets by what their selectors end in: an element is held against few of them. */
+/** Rules of a page's sheets by what their selectors end in: an element is compared with few of them. */
 function stylingOf(page: Page): Styling {
   const made = stylings.get(page);
   if (made) return made;

@@ -1,6 +1,6 @@
 import { setMaxListeners } from 'node:events';
 
-/** What a person may ask of work that is under way. */
+/** What a person may ask of work that is running. */
 export type Wanted = 'pause' | 'cancel';
 
 /** Tells long work to stop; its signal ends what waits. */
@@ -12,7 +12,7 @@ export class Control {
   readonly stopped: Promise<void>;
 
   constructor() {
-    // Every request under way listens.
+    // Every open request listens.
     setMaxListeners(0, this.controller.signal);
     this.stopped = new Promise((done) =>
       this.controller.signal.addEventListener('abort', () => done(), { once: true }),

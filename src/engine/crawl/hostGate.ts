@@ -30,7 +30,7 @@ export class HostGate {
     await this.queueOf(hostOf(url)).onSizeLessThan(Math.max(2, this.limits.parallel));
   }
 
-  /** Holds a host back for some time; a pause that is under way may only grow. */
+  /** Pauses a host for some time; a pause that has begun may only grow. */
   pause(url: string, ms: number): void {
     const host = hostOf(url);
     const until = Date.now() + Math.min(MAX_WAIT_MS, ms);

@@ -17,7 +17,7 @@ export interface EditedFile {
   /** Without content coding. */
   readonly body: Buffer;
   readonly gzip: boolean;
-  /** Body as it travels. */
+  /** Body as transferred. */
   readonly wireBytes: number;
 }
 

@@ -10,8 +10,9 @@ import {
 } from '../../core/plan/sweepForecast';
 import type { Device } from '../../core/capture/capture';
 import type { ForecastTask } from '../workers/forecastTask';
-import { readKept, revisionOf, writeKept } from '../store/kept';
-import { dataFolder, projectRoot, type Store } from '../store/store';
+import { codeStamp } from '../codeStamp';
+import { keepOnce, readKept, revisionOf } from '../store/kept';
+import { folderOf, projectRoot, type Store } from '../store/store';
 import { benchPages } from './benchPages';
 
 /**
@@ -19,7 +20,7 @@ import { benchPages } from './benchPages';
  * for others when they are first asked for, and kept until the sweep's captures or mutes change.
  */
 
-const forecastName = (visitor: Visitor) => `forecast ${visitor.id}`;
+const forecastName = (visitor: Visitor) => `forecast ${visitor.id} ${codeStamp()}`;
 
 /** The forecast for a visitor if it has been made. */
 export function keptForecast(store: Store, sweepId: number, visitor: Visitor): Promise<SweepForecast | undefined> {
@@ -32,13 +33,9 @@ export async function makeForecast(
   sweepId: number,
   visitor: Visitor,
 ): Promise<SweepForecast | undefined> {
-  const known = await keptForecast(store, sweepId, visitor);
-  if (known) return known;
-  const revision = await revisionOf(store, sweepId);
-  if (revision === undefined) return undefined;
-  const made = forecastSweep(await forecastPages(store, sweepId, deviceOf(visitor)), visitor);
-  await writeKept(store, sweepId, forecastName(visitor), revision, made);
-  return made;
+  return keepOnce(store, sweepId, forecastName(visitor), async () =>
+    forecastSweep(await forecastPages(store, sweepId, deviceOf(visitor)), visitor),
+  );
 }
 
 /** Makes and keeps what the first look at a sweep asks for: its groups of fixes, and figures for the built-in visitors. */
@@ -59,9 +56,9 @@ export async function forecastInThread(
   visitor: Visitor,
 ): Promise<SweepForecast | undefined> {
   const known = await keptForecast(store, sweepId, visitor);
-  if (known) return known;
+  if (known || (await revisionOf(store, sweepId)) === undefined) return known;
   const key = `${sweepId} ${visitor.id}`;
-  const task = underWay.get(key) ?? runInThread({ data: dataFolder(), sweepId, visitor: visitor.id });
+  const task = underWay.get(key) ?? runInThread({ data: folderOf(store), sweepId, visitor: visitor.id });
   underWay.set(key, task);
   try {
     await task;
@@ -83,13 +80,8 @@ function runInThread(task: ForecastTask): Promise<void> {
 
 /** The groups of fixes that the recorded pages of a sweep offer; worked out once. */
 export async function sweepGroups(store: Store, sweepId: number, device: Device): Promise<readonly GroupInfo[]> {
-  const name = `groups ${device}`;
-  const known = await readKept<GroupInfo[]>(store, sweepId, name);
-  if (known) return known;
-  const revision = await revisionOf(store, sweepId);
-  const made = groupInfos(await forecastPages(store, sweepId, device));
-  if (revision !== undefined) await writeKept(store, sweepId, name, revision, made);
-  return made;
+  const make = async () => groupInfos(await forecastPages(store, sweepId, device));
+  return (await keepOnce(store, sweepId, `groups ${device} ${codeStamp()}`, make)) ?? [];
 }
 
 async function forecastPages(store: Store, sweepId: number, device: Device): Promise<ForecastPage[]> {

@@ -60,3 +60,19 @@ export async function writeKept(
     )
     .execute();
 }
+
+/** The kept value of a name, else what `make` works out now, which is kept; undefined for a sweep that is not there. */
+export async function keepOnce<T>(
+  store: Store,
+  sweepId: number,
+  name: string,
+  make: () => Promise<T>,
+): Promise<T | undefined> {
+  const known = await readKept<T>(store, sweepId, name);
+  if (known !== undefined) return known;
+  const revision = await revisionOf(store, sweepId);
+  if (revision === undefined) return undefined;
+  const made = await make();
+  await writeKept(store, sweepId, name, revision, made);
+  return made;
+}

@@ -95,7 +95,10 @@ export function useResource<T>(path: string | undefined, version = ''): Resource
     staleTime: path !== undefined && path in served().answers ? FRESH_MS : 0,
   });
   const { refetch } = query;
-  const reload = useCallback(() => void refetch(), [refetch]);
+  const reload = useCallback(() => {
+    // Asked to, it would read nothing as if that were a path.
+    if (path !== undefined) void refetch();
+  }, [refetch, path]);
   const awake = useAwake();
   if (!awake) {
     const value = path === undefined ? undefined : (served().answers[path] as T | undefined);

@@ -44,6 +44,8 @@ export interface Bench {
   /** Pages that the bench is about. */
   readonly scope: Scope;
   readonly scoped: readonly BenchPage[];
+  /** Captures of the pages that the bench is about; undefined for all of them. */
+  readonly within?: readonly number[];
   readonly groups: readonly GroupInfo[];
   /** Ids of the groups on the bench, in the order in which they count. */
   readonly chosen: readonly string[];
@@ -152,6 +154,7 @@ export function BenchProvider({ children }: { children: ReactNode }) {
     pages,
     scope: scoped === pages ? { kind: 'all' } : scope,
     scoped,
+    within,
     groups,
     chosen,
     keys,
@@ -198,8 +201,7 @@ function benchPath(sweepId: number | undefined, data: OverviewAnswer | undefined
  * anew when a job has ended.
  */
 export function useBenchDriver(): void {
-  const { siteId, sweepId, data, site, visitor, chosen, scoped, pages, forecastFault } = useBench();
-  const within = useMemo(() => (scoped === pages ? undefined : scoped.map((p) => p.captureId)), [scoped, pages]);
+  const { siteId, sweepId, data, site, visitor, chosen, within, forecastFault } = useBench();
   useWorkers(benchPath(sweepId, data.value), data.value, { visitor, groups: chosen, within });
   useReloadAfterJobs(siteId, site.reload, data.reload, forecastFault.reload);
   useEffect(() => {

@@ -95,7 +95,7 @@ export function useWorkers(path: string | undefined, version: unknown, { visitor
   useEffect(() => {
     if (path === undefined) return;
     send({ ask: 'pages', path });
-    useForecasts.setState({ path, fault: undefined });
+    useForecasts.setState((s) => ({ path, fault: undefined, answer: s.path === path ? s.answer : undefined }));
     // The pages are read while nothing else is to be done, so that the first fix does not wait for them.
     const idle = window.requestIdleCallback(() => send({ ask: 'read' }), { timeout: 1500 });
     return () => window.cancelIdleCallback(idle);
