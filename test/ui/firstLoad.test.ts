@@ -1,10 +1,7 @@
 import { expect } from 'chai';
-import { chromium, type Browser, type BrowserContext } from 'playwright-core';
+import type { Browser, BrowserContext } from 'playwright-core';
 import { LIMITS, loadScreen, SCREENS } from '../../bench/self/firstLoad';
-import { findChromium } from '../../src/engine/record/chromium';
-import { seedDemo } from '../../src/engine/services/seedDemo';
-import { openStore } from '../../src/engine/store/store';
-import { startServer, type TestServer } from '../fixtures/server';
+import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 
 /** What our own pages send at first, and what they are without JavaScript. */
@@ -15,14 +12,8 @@ describe('ui: first load', () => {
   const data = tempFolder('first');
 
   before(async () => {
-    const store = await openStore(data.folder);
-    await seedDemo(store);
-    await store.destroy();
-    server = await startServer({ KEEN_LENS_DATA: data.folder });
-    browser = await chromium.launch({
-      executablePath: findChromium(),
-      args: process.getuid?.() === 0 ? ['--no-sandbox'] : [],
-    });
+    server = await startDemo(data.folder);
+    browser = await startBrowser();
   });
   afterEach(async () => {
     await context?.close();

@@ -1,10 +1,9 @@
 import { expect } from 'chai';
 import fs from 'node:fs';
-import { chromium, type Browser, type Page } from 'playwright-core';
+import type { Browser, Page } from 'playwright-core';
 import { PICTURE_CACHE, serveDemo, type DemoSite } from '../../demo/site/serve';
-import { findChromium } from '../../src/engine/record/chromium';
 import { openAwake } from '../fixtures/awake';
-import { startServer, type TestServer } from '../fixtures/server';
+import { startBrowser, startServer, type TestServer } from '../fixtures/server';
 
 /** From an address to every page's facts, in a real browser, on the stand-in site. */
 describe('ui of sweeps', () => {
@@ -18,10 +17,7 @@ describe('ui of sweeps', () => {
     this.timeout(120_000);
     site = await serveDemo(PICTURE_CACHE, { pages: 300 });
     server = await startServer();
-    browser = await chromium.launch({
-      executablePath: findChromium(),
-      args: process.getuid?.() === 0 ? ['--no-sandbox'] : [],
-    });
+    browser = await startBrowser();
     const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
     page = await context.newPage();
     page.setDefaultTimeout(30_000);

@@ -1,11 +1,10 @@
 import { expect } from 'chai';
 import fs from 'node:fs';
 import path from 'node:path';
-import { chromium, type Browser, type Page } from 'playwright-core';
-import { findChromium } from '../../src/engine/record/chromium';
+import type { Browser, Page } from 'playwright-core';
 import { har, PAGE, picture } from '../fixtures/har';
 import { openAwake } from '../fixtures/awake';
-import { startServer, type TestServer } from '../fixtures/server';
+import { startBrowser, startServer, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 
 /** Walks the job in a real browser, on demo data and on files it has not seen. */
@@ -18,10 +17,7 @@ describe('ui', () => {
 
   before(async () => {
     server = await startServer();
-    browser = await chromium.launch({
-      executablePath: findChromium(),
-      args: process.getuid?.() === 0 ? ['--no-sandbox'] : [],
-    });
+    browser = await startBrowser();
   });
   after(async () => {
     await browser.close();

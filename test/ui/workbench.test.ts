@@ -1,12 +1,9 @@
 import axe from 'axe-core';
 import { expect } from 'chai';
 import fs from 'node:fs';
-import { chromium, type Browser, type Page } from 'playwright-core';
-import { findChromium } from '../../src/engine/record/chromium';
-import { seedDemo } from '../../src/engine/services/seedDemo';
-import { openStore } from '../../src/engine/store/store';
+import type { Browser, Page } from 'playwright-core';
 import { openAwake } from '../fixtures/awake';
-import { startServer, type TestServer } from '../fixtures/server';
+import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 
 /** The whole job on demo data: find the cause, forecast, plan, save, hand over; and what goes wrong on the way. */
@@ -18,14 +15,8 @@ describe('ui: workbench', () => {
   const errors: string[] = [];
 
   before(async () => {
-    const store = await openStore(data.folder);
-    await seedDemo(store);
-    await store.destroy();
-    server = await startServer({ KEEN_LENS_DATA: data.folder });
-    browser = await chromium.launch({
-      executablePath: findChromium(),
-      args: process.getuid?.() === 0 ? ['--no-sandbox'] : [],
-    });
+    server = await startDemo(data.folder);
+    browser = await startBrowser();
   });
   after(async () => {
     await browser.close();

@@ -12,7 +12,8 @@ import type { Device } from '../../core/capture/capture';
 import type { ForecastTask } from '../workers/forecastTask';
 import { codeStamp } from '../codeStamp';
 import { keepOnce, readKept, revisionOf } from '../store/kept';
-import { folderOf, projectRoot, type Store } from '../store/store';
+import { folderOfStore } from '../store/location';
+import { projectRoot, type Store } from '../store/store';
 import { benchPages } from './benchPages';
 
 /**
@@ -46,7 +47,7 @@ export async function keepForecasts(store: Store, sweepId: number): Promise<void
   }
 }
 
-const underWay = new Map<string, Promise<unknown>>();
+const running = new Map<string, Promise<SweepForecast | undefined>>();
 let threads: Piscina<ForecastTask> | undefined;
 
 /** As `makeForecast`, but in a thread of its own, and once however many ask for it. */
@@ -58,24 +59,23 @@ export async function forecastInThread(
   const known = await keptForecast(store, sweepId, visitor);
   if (known || (await revisionOf(store, sweepId)) === undefined) return known;
   const key = `${sweepId} ${visitor.id}`;
-  const task = underWay.get(key) ?? runInThread({ data: folderOf(store), sweepId, visitor: visitor.id });
-  underWay.set(key, task);
+  const task = running.get(key) ?? runInThread({ data: await folderOfStore(store), sweepId, visitor: visitor.id });
+  running.set(key, task);
   try {
-    await task;
+    // Captures may have arrived meanwhile; whoever shows them asks again. This thread has requests to answer.
+    return await task;
   } finally {
-    underWay.delete(key);
+    running.delete(key);
   }
-  // Captures that arrived meanwhile have made it out of date: what there is now is made here.
-  return makeForecast(store, sweepId, visitor);
 }
 
-function runInThread(task: ForecastTask): Promise<void> {
+function runInThread(task: ForecastTask): Promise<SweepForecast | undefined> {
   threads ??= new Piscina<ForecastTask>({
     filename: path.join(projectRoot(), 'src/engine/workers/forecastWorker.mjs'),
     maxThreads: 1,
     idleTimeout: 30_000,
   });
-  return threads.run(task) as Promise<void>;
+  return threads.run(task) as Promise<SweepForecast | undefined>;
 }
 
 /** The groups of fixes that the recorded pages of a sweep offer; worked out once. */

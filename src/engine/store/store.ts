@@ -75,15 +75,7 @@ export async function openStore(folder: string): Promise<Store> {
   }
   sqlite.pragma('foreign_keys = ON');
   keepHandle(store, sqlite);
-  folders.set(store, folder);
   return store;
-}
-
-const folders = new WeakMap<Store, string>();
-
-/** The data folder of an open database: what a thread opens to work on the same one. */
-export function folderOf(store: Store): string {
-  return folders.get(store) ?? dataFolder();
 }
 
 /** SQLite, whose own rollback after a full disk does not hide what went wrong. */

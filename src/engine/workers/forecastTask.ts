@@ -1,4 +1,5 @@
 import { parseVisitor } from '../../core/load/visitors';
+import type { SweepForecast } from '../../core/plan/sweepForecast';
 import { makeForecast } from '../services/sweepForecasts';
 import { openStore } from '../store/store';
 
@@ -11,10 +12,10 @@ export interface ForecastTask {
 }
 
 /** Makes the forecast and keeps it in the database. */
-export async function runTask(task: ForecastTask): Promise<void> {
+export async function runTask(task: ForecastTask): Promise<SweepForecast | undefined> {
   const store = await openStore(task.data);
   try {
-    await makeForecast(store, task.sweepId, parseVisitor(task.visitor));
+    return await makeForecast(store, task.sweepId, parseVisitor(task.visitor));
   } finally {
     await store.destroy();
   }

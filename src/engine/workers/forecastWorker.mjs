@@ -3,8 +3,8 @@ import { register } from 'tsx/esm/api';
 
 register();
 
-/** @param {import('./forecastTask').JobTask} task */
+/** @param {import('./forecastTask').ForecastTask} task */
 export default async function run(task) {
   const { runTask } = await import('./forecastTask.ts');
-  await runTask(task);
+  return runTask(task);
 }
