@@ -5,7 +5,6 @@ import { scopeOf, siteTest } from '../../core/site/scope';
 import type { SweepSettings } from '../../core/site/settings';
 import { TRAP_MEANS, TrapWatch } from '../../core/site/traps';
 import { countPages, knownPages, skipWaiting, type NewPage, type Visit, type WaitingPage } from '../store/crawlPages';
-import type { JobProgress } from '../store/jobs';
 import { folderOfStore } from '../store/location';
 import { saveVisits } from '../store/saveVisits';
 import { ownPorts } from '../store/serverLock';
@@ -15,7 +14,8 @@ import type { Store } from '../store/store';
 import { AddressBook } from './addressBook';
 import { CrawlClient, FetchError, type Fetched } from './client';
 import { ProtocolProbe } from './connector';
-import type { Control, Wanted } from './control';
+import type { Wanted } from './control';
+import type { CrawlOptions } from './crawlOptions';
 import { CutAddresses } from './cutAddresses';
 import { followRedirects } from './followRedirects';
 import { HostGate, MAX_WAIT_MS } from './hostGate';
@@ -25,21 +25,9 @@ import { readSitemaps } from './readSitemaps';
 import { RobotsOfHosts } from './robotsOfHosts';
 import { Tally } from './tally';
 import { failedVisit, retryAfterS, visitOf } from './visit';
+import { VisitBatches, type VisitBatch } from './visitBatches';
 
-/** Visits stored at a time: a crash loses this many at most, and they are visited again. */
-const BATCH = 100;
-const BATCH_MS = 300;
 const ATTEMPTS = 3;
-
-/** What a crawl needs besides its settings. */
-export interface CrawlOptions {
-  readonly control: Control;
-  readonly onProgress?: (progress: JobProgress, phase: string) => void;
-  /** Wait before a failed request is tried again, in ms. */
-  readonly retryMs?: number;
-  /** Longest time for one answer, in ms. */
-  readonly maxAnswerMs?: number;
-}
 
 /**
  * Visits the pages of a sweep, level by level, from what is stored: begun anew or gone on with. Returns what
@@ -76,12 +64,11 @@ class Crawler {
   private readonly levels = new Levels();
   private readonly attempts = new Map<number, number>();
   private readonly busy = new Map<number, string>();
-  private found: NewPage[] = [];
-  private visits: Visit[] = [];
+  private readonly batches = new VisitBatches(
+    (batch) => this.save(batch),
+    () => this.notes.size > 0,
+  );
   private readonly notes: NoteBook;
-  private storing: Promise<void> = Promise.resolve();
-  private timer: NodeJS.Timeout | undefined;
-  private storeError: unknown;
   private wake: () => void = () => undefined;
   private inFlight = 0;
   private level = 0;
@@ -119,14 +106,14 @@ class Crawler {
     try {
       await this.begin();
       for (;;) {
-        if (this.storeError) throw this.storeError;
+        if (this.batches.fault) throw this.batches.fault;
         if (control.wanted) break;
         const page = this.next();
         if (page) {
           if (!this.gate.hasRoom(page.url)) await Promise.race([this.gate.room(page.url), control.stopped]);
           if (!control.wanted) this.dispatch(page);
         } else if (this.inFlight > 0) await this.change();
-        else if (this.visits.length > 0) await this.flush();
+        else if (this.batches.waiting > 0) await this.batches.flush();
         else break;
       }
     } catch (error) {
@@ -135,14 +122,14 @@ class Crawler {
     this.gate.close();
     const cut = this.cut.secrets.summary();
     if (cut) this.notes.add('secret', 'cut', this.settings.home, cut);
-    await this.flush();
-    if (this.storeError) throw this.storeError;
+    await this.batches.flush();
+    if (this.batches.fault) throw this.batches.fault;
     if (control.wanted !== 'pause') await this.explainRest(control.wanted);
     return control.wanted;
   }
 
   async close(): Promise<void> {
-    clearTimeout(this.timer);
+    this.batches.close();
     this.gate.close();
     await this.client.close().catch(() => undefined);
   }
@@ -239,7 +226,7 @@ class Crawler {
     if (this.dispatched >= this.settings.maxPages) return undefined;
     const lowest = this.levels.lowest();
     if (lowest > this.settings.maxDepth) return undefined;
-    if (lowest > this.level && (this.inFlight > 0 || this.visits.length > 0)) return undefined;
+    if (lowest > this.level && (this.inFlight > 0 || this.batches.waiting > 0)) return undefined;
     this.level = Math.max(this.level, lowest);
     this.dispatched++;
     return this.levels.take(lowest);
@@ -251,7 +238,7 @@ class Crawler {
       .run(page.url, () => this.visit(page))
       .then((visit) => visit && this.keep(page, visit))
       .catch((error: unknown) => {
-        if (!this.options.control.signal.aborted) this.storeError ??= error;
+        if (!this.options.control.signal.aborted) this.batches.fault ??= error;
       })
       .finally(() => {
         this.inFlight--;
@@ -353,7 +340,7 @@ class Crawler {
       return false;
     }
     this.known.set(url, 0);
-    this.found.push(this.newPage(url, origin, level));
+    this.batches.find(this.newPage(url, origin, level));
     return true;
   }
 
@@ -370,33 +357,20 @@ class Crawler {
 
   private keep(page: WaitingPage, visit: Visit): void {
     this.attempts.delete(page.id);
-    this.visits.push(visit);
     this.tally.add(page.url, visit);
-    if (this.visits.length >= BATCH) void this.flush();
-    else this.timer ??= setTimeout(() => void this.flush(), BATCH_MS);
+    this.batches.add(visit);
   }
 
-  /** Stores what was visited, one batch after the other. */
-  private flush(): Promise<void> {
-    clearTimeout(this.timer);
-    this.timer = undefined;
-    this.storing = this.storing.then(async () => {
-      if (this.storeError || (this.visits.length === 0 && this.notes.size === 0)) return;
-      const { visits, found } = this;
-      this.visits = [];
-      this.found = [];
-      try {
-        const batch = { found, visits, notes: this.notes.takeAll() };
-        const idOf = (url: string) => this.known.get(url) || undefined;
-        const ids = await saveVisits(this.store, this.sweepId, batch, idOf);
-        for (const page of found) this.take(page, ids);
-        this.report('fetching pages');
-      } catch (error) {
-        this.storeError = error;
-      }
+  private async save({ found, visits }: VisitBatch): Promise<void> {
+    try {
+      const batch = { found, visits, notes: this.notes.takeAll() };
+      const idOf = (url: string) => this.known.get(url) || undefined;
+      const ids = await saveVisits(this.store, this.sweepId, batch, idOf);
+      for (const page of found) this.take(page, ids);
+      this.report('fetching pages');
+    } finally {
       this.wake();
-    });
-    return this.storing;
+    }
   }
 
   /** Says of every page that was not visited why. */

@@ -80,8 +80,8 @@ export const VISITOR_FIELDS: readonly VisitorField[] = [
   },
   {
     name: 'cpuFactor',
-    label: 'Processor',
-    unit: 'x slower',
+    label: 'CPU slowdown',
+    unit: 'x',
     least: 0.2,
     most: 30,
     step: 0.1,
