@@ -4,6 +4,7 @@ import { InputError, PageError } from '../core/capture/errors';
 import { storeFault } from '../engine/store/faults';
 import { auditCommand } from './audit';
 import { demoCommand } from './demo';
+import { entrancesCommand } from './entrances';
 import { forecastCommand } from './forecast';
 import { recordCommand } from './record';
 import { serveCommand } from './serve';
@@ -25,7 +26,15 @@ export async function main(argv: readonly string[]): Promise<number> {
     .version(version.version)
     .exitOverride()
     .showHelpAfterError('(--help shows how)');
-  for (const add of [sweepCommand, recordCommand, auditCommand, forecastCommand, serveCommand, demoCommand]) {
+  for (const add of [
+    sweepCommand,
+    recordCommand,
+    auditCommand,
+    forecastCommand,
+    entrancesCommand,
+    serveCommand,
+    demoCommand,
+  ]) {
     program.addCommand(add().exitOverride().showHelpAfterError('(--help shows how)'));
   }
   try {

@@ -4,7 +4,7 @@ import { request, type Agent } from 'undici';
 import type { SweepSettings } from '../../core/site/settings';
 import { MAX_ROBOTS_BYTES } from '../../core/site/robots';
 import { RefusedAddressError } from '../net/guard';
-import { crawlAgent } from './connector';
+import { crawlAgent, type ConnectOptions } from './connector';
 import { BombError, undoCoding } from './undoCoding';
 
 /** Longest body that is read, as transferred and unpacked. */
@@ -29,12 +29,16 @@ export interface Fetched {
   readonly notes: readonly string[];
 }
 
+/** Who broke off: nobody listened, the certificate was not accepted, or anything else. */
+export type FetchFault = 'refused' | 'certificate' | 'no answer';
+
 /** An answer that did not come; the message is for people. */
 export class FetchError extends Error {
   constructor(
     message: string,
     /** Trying again may help. */
     readonly passing: boolean,
+    readonly kind: FetchFault = 'no answer',
   ) {
     super(message);
   }
@@ -49,7 +53,7 @@ export class CrawlClient {
   private readonly headers: Record<string, string>;
 
   constructor(
-    settings: SweepSettings & { readonly ownPorts?: readonly number[] },
+    settings: SweepSettings & Pick<ConnectOptions, 'ownPorts' | 'family' | 'roots'>,
     private readonly own: (url: string) => boolean,
     private readonly maxAnswerMs = MAX_ANSWER_MS,
   ) {
@@ -204,22 +208,25 @@ function joinHeaders(raw: Record<string, string | string[] | undefined>): Record
   return out;
 }
 
-const MEANS: readonly (readonly [RegExp, string, boolean])[] = [
+const MEANS: readonly (readonly [pattern: RegExp, says: string, passing: boolean, kind?: FetchFault])[] = [
   [/ENOTFOUND|EAI_NONAME/, 'the host name is not known', false],
   [/EAI_AGAIN/, 'the name server did not answer', true],
-  [/ECONNREFUSED/, 'the server refused the connection', true],
+  [/ECONNREFUSED/, 'the server refused the connection', true, 'refused'],
   [/ECONNRESET|EPIPE|UND_ERR_SOCKET|other side closed/, 'the server broke the connection off', true],
   [/UND_ERR_CONNECT_TIMEOUT|ETIMEDOUT|EHOSTUNREACH|ENETUNREACH/, 'the server cannot be reached', true],
   [/UND_ERR_HEADERS_TIMEOUT|UND_ERR_BODY_TIMEOUT/, 'no answer came in time', true],
   [/UND_ERR_HEADERS_OVERFLOW|HPE_HEADER_OVERFLOW/, 'the headers are longer than 64 kB', false],
   [/^HPE_|HTTPParserError/, 'the answer is not valid HTTP', false],
-  [/CERT_HAS_EXPIRED/, 'the certificate has expired', false],
-  [/ERR_TLS_CERT_ALTNAME_INVALID/, 'the certificate is for another host', false],
+  [/CERT_HAS_EXPIRED/, 'the certificate has expired', false, 'certificate'],
+  [/CERT_NOT_YET_VALID/, 'the certificate is not valid yet', false, 'certificate'],
+  [/ERR_TLS_CERT_ALTNAME_INVALID/, 'the certificate is for another host', false, 'certificate'],
   [
     /SELF_SIGNED|UNABLE_TO_VERIFY|UNABLE_TO_GET_ISSUER|DEPTH_ZERO/,
     'the certificate is not signed by a known authority',
     false,
+    'certificate',
   ],
+  [/KEY_TOO_SMALL|MD_TOO_WEAK|^CERT_|ERR_TLS_CERT/, 'the certificate is too weak or not valid', false, 'certificate'],
   [/ERR_SSL|EPROTO/, 'no secure connection could be made (TLS)', false],
 ];
 
@@ -235,5 +242,5 @@ function readableError(error: unknown, timedOut: boolean, maxMs: number): Error 
   const { code, message, name } = error as NodeJS.ErrnoException;
   const text = `${code ?? ''} ${name ?? ''} ${message ?? ''}`.trim();
   const known = MEANS.find(([pattern]) => pattern.test(code ?? '') || pattern.test(text));
-  return new FetchError(known ? known[1] : text.slice(0, 200), known ? known[2] : false);
+  return known ? new FetchError(known[1], known[2], known[3]) : new FetchError(text.slice(0, 200), false);
 }

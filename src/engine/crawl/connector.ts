@@ -8,12 +8,24 @@ import { bareHost } from '../net/hostMap';
 export interface ConnectOptions extends GuardOptions {
   readonly acceptAnyCertificate: boolean;
   readonly parallel: number;
+  /** Only addresses of this family are connected to. */
+  readonly family?: 4 | 6;
+  /** Roots that are trusted besides the built-in ones, as PEM. */
+  readonly roots?: readonly string[];
 }
+
+/** What TLS trusts; undefined leaves the choice to Node, which reads NODE_EXTRA_CA_CERTS. */
+export const trusted = (roots: readonly string[] | undefined): string[] | undefined =>
+  roots && roots.length > 0 ? [...tls.rootCertificates, ...roots] : undefined;
 
 /** Connections for a crawl: mapped hosts, and no way to what the guard refuses. */
 export function crawlAgent(options: ConnectOptions): Agent {
   const guard = new Guard(options);
-  const connect = buildConnector({ rejectUnauthorized: !options.acceptAnyCertificate, timeout: 15_000 });
+  const connect = buildConnector({
+    rejectUnauthorized: !options.acceptAnyCertificate,
+    timeout: 15_000,
+    ca: trusted(options.roots),
+  });
   return new Agent({
     connections: Math.max(1, options.parallel),
     pipelining: 1,
@@ -38,12 +50,17 @@ export function crawlAgent(options: ConnectOptions): Agent {
         );
       };
       guard.resolve(host, port).then(
-        (place) => next(place, 0),
+        (place) => next(options.family ? ofFamily(place, options.family) : place, 0),
         (error: unknown) => done(error as Error, null),
       );
     },
   });
 }
+
+const ofFamily = (place: CheckedPlace, family: 4 | 6): CheckedPlace => ({
+  ...place,
+  addresses: place.addresses.filter((a) => net.isIP(a) === family),
+});
 
 /** The protocol that an https origin agrees to by ALPN (RFC 7301): asked once an origin. */
 export class ProtocolProbe {
