@@ -19,7 +19,9 @@ const properly =
     odd: Planted | ((at: Parameters<Planted>[0]) => ReturnType<Planted> | undefined) = () => undefined,
   ): Planted =>
   (at) =>
-    odd(at) ?? (at.secure && at.host === home ? ok(`garden${at.url.split('?')[0]}`) : to(`https://${home}${at.url}`));
+    odd(at) ??
+    (at.url === '/visit' ? to(`https://${home}/visit/`) : undefined) ??
+    (at.secure && at.host === home ? ok(`garden${at.url.split('?')[0]}`) : to(`https://${home}${at.url}`));
 
 describe('probes of entrances', function () {
   this.timeout(60_000);
