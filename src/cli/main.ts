@@ -5,6 +5,7 @@ import { storeFault } from '../engine/store/faults';
 import { auditCommand } from './audit';
 import { demoCommand } from './demo';
 import { entrancesCommand } from './entrances';
+import { fatesCommand } from './fates';
 import { forecastCommand } from './forecast';
 import { recordCommand } from './record';
 import { serveCommand } from './serve';
@@ -32,6 +33,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     auditCommand,
     forecastCommand,
     entrancesCommand,
+    fatesCommand,
     serveCommand,
     demoCommand,
   ]) {

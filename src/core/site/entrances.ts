@@ -46,7 +46,8 @@ export interface ProbeTarget {
   readonly page: string;
   /** The address in the form in which it was given: it decides between two that both answer. */
   readonly given?: true;
-  readonly why: 'entrance' | 'deep' | 'slash' | 'query';
+  /** `list`: named by an outside list; it may have moved to another path. */
+  readonly why: 'entrance' | 'deep' | 'slash' | 'query' | 'list';
 }
 
 export const VERDICTS = [
@@ -287,6 +288,7 @@ function lostOnTheWay(
   const samePath = plain(a.pathname) === plain(b.pathname);
   const truePath = known !== undefined && plain(known.pathname) === plain(b.pathname);
   if (!samePath && !truePath) return `Ends on another page, ${end}`;
+  if (target.why === 'list') return undefined;
   const wanted =
     target.why === 'query' || known === undefined || !truePath ? a.search : known.search || (samePath ? a.search : '');
   if (wanted !== '' && !keepsQuery(wanted, b.search)) return `Loses the query ${wanted} on the way to ${end}`;

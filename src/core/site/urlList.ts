@@ -20,15 +20,15 @@ export function readUrlList(text: string): UrlList {
   const delimiter = ['\t', ';', ','].find((d) => outsideUrl(first).includes(d));
   if (!delimiter) {
     const rows = clean.split(/\r?\n/).flatMap((l) => (l.trim() ? [[l.trim()]] : []));
-    const named = rows[0]?.[0] !== undefined && !looksLikeUrl(rows[0][0]) && rows.length > 1;
+    const named = rows[0]?.[0] !== undefined && !looksLikeAddress(rows[0][0]) && rows.length > 1;
     return { columns: [named ? (rows[0]?.[0] ?? '') : 'address'], column: 0, rows: named ? rows.slice(1) : rows };
   }
   const rows = Papa.parse<string[]>(clean, { delimiter, skipEmptyLines: 'greedy' }).data;
-  const named = rows.length > 1 && !rows[0]?.some(looksLikeUrl);
+  const named = rows.length > 1 && !rows[0]?.some(looksLikeAddress);
   const width = Math.max(0, ...rows.map((r) => r.length));
   const columns = Array.from({ length: width }, (_, i) => (named && rows[0]?.[i]?.trim()) || `column ${i + 1}`);
   const body = named ? rows.slice(1) : rows;
-  const hits = columns.map((_, i) => body.slice(0, 200).filter((r) => looksLikeUrl(r[i] ?? '')).length);
+  const hits = columns.map((_, i) => body.slice(0, 200).filter((r) => looksLikeAddress(r[i] ?? '')).length);
   return { columns, column: Math.max(0, hits.indexOf(Math.max(0, ...hits))), rows: body };
 }
 
@@ -39,7 +39,7 @@ export function urlsOf(list: UrlList, column: number, base: string): { urls: str
   for (const row of list.rows) {
     const text = (row[column] ?? '').trim();
     if (!text) continue;
-    if (!looksLikeUrl(text)) {
+    if (!looksLikeAddress(text)) {
       notAddresses++;
       continue;
     }
@@ -51,7 +51,8 @@ export function urlsOf(list: UrlList, column: number, base: string): { urls: str
   return { urls: [...urls], notAddresses };
 }
 
-function looksLikeUrl(text: string): boolean {
+/** True for an absolute web address, a path, or a host with or without a path. */
+export function looksLikeAddress(text: string): boolean {
   const t = text.trim();
   return /^https?:\/\/[^\s]+$/i.test(t) || /^\/[^\s]*$/.test(t) || /^[a-z0-9-]+(\.[a-z0-9-]+)+(\/[^\s]*)?$/i.test(t);
 }

@@ -14,7 +14,7 @@ import { seeCertificate } from './certificates';
 import { followProbe } from './followProbe';
 
 /** Longest wait for one answer of a probe, in ms. */
-const MAX_PROBE_MS = 15_000;
+export const MAX_PROBE_MS = 15_000;
 
 /** What probes brought back. */
 export interface ProbeReport {
