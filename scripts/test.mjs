@@ -7,6 +7,7 @@ import { buildIfStale, checkNode, installIfNeeded, root } from './shared.mjs';
 checkNode();
 installIfNeeded();
 haveChromium();
+haveWebServers();
 step('types', ['node_modules/astro/astro.js', 'sync'], true);
 // Side by side: none of them needs another's result.
 await Promise.all([
@@ -45,6 +46,27 @@ function step(name, args, quiet = false) {
     process.exit(run.status ?? 1);
   }
   if (!quiet) console.log(`${name}: ${((Date.now() - started) / 1000).toFixed(1)} s`);
+}
+
+/** Redirect rules are tried on real web servers where these are there; on Debian as root they are installed, not started. */
+function haveWebServers() {
+  const places = [...(process.env.PATH ?? '').split(path.delimiter), '/usr/sbin'];
+  const packages = Object.entries({ nginx: 'nginx-light', apache2: 'apache2', caddy: 'caddy' });
+  const missing = () =>
+    packages.flatMap(([program, name]) => (places.some((p) => fs.existsSync(path.join(p, program))) ? [] : [name]));
+  if (missing().length === 0) return;
+  if (process.getuid?.() === 0 && fs.existsSync('/usr/bin/apt-get')) {
+    console.log(`Installing ${missing().join(', ')} ...`);
+    const policy = '/usr/sbin/policy-rc.d';
+    const ours = !fs.existsSync(policy);
+    if (ours) fs.writeFileSync(policy, '#!/bin/sh\nexit 101\n', { mode: 0o755 });
+    const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+    spawnSync('apt-get', ['update', '-qq'], { stdio: 'ignore', env });
+    spawnSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing()], { stdio: 'ignore', env });
+    if (ours) fs.rmSync(policy, { force: true });
+  }
+  if (missing().length > 0)
+    console.log(`Redirect rules will not be tried on all servers: install ${missing().join(', ')} to do so.`);
 }
 
 /** The browser tests and the recorder need Chromium; on Debian as root it is installed. */

@@ -8,6 +8,7 @@ import { entrancesCommand } from './entrances';
 import { fatesCommand } from './fates';
 import { forecastCommand } from './forecast';
 import { recordCommand } from './record';
+import { rulesCommand } from './rules';
 import { serveCommand } from './serve';
 import { sweepCommand } from './sweep';
 
@@ -34,6 +35,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     forecastCommand,
     entrancesCommand,
     fatesCommand,
+    rulesCommand,
     serveCommand,
     demoCommand,
   ]) {

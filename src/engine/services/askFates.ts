@@ -57,7 +57,7 @@ export async function askFates(
 }
 
 /** Pages that the site's sitemaps name. */
-async function namedBySitemaps({ settings, ownPorts, roots, signal }: ProbeOptions): Promise<LivingPage[]> {
+export async function namedBySitemaps({ settings, ownPorts, roots, signal }: ProbeOptions): Promise<LivingPage[]> {
   const client = new CrawlClient({ ...settings, ownPorts, roots }, ownOrigins([settings.home]), MAX_PROBE_MS);
   try {
     const { origin } = new URL(settings.home);
