@@ -8,15 +8,14 @@ import { entrancesCommand } from './entrances';
 import { fatesCommand } from './fates';
 import { forecastCommand } from './forecast';
 import { recordCommand } from './record';
+import { moveCommand } from './move';
 import { rulesCommand } from './rules';
 import { serveCommand } from './serve';
 import { sweepCommand } from './sweep';
+import { UsageError } from './usage';
 
 /** Exit codes of the command line. */
 export const EXIT = { done: 0, failedCheck: 1, usage: 2, badInput: 3, pageFailed: 4 } as const;
-
-/** A fault in how the command was called. */
-export class UsageError extends Error {}
 
 /** Runs the command line; returns its exit code. */
 export async function main(argv: readonly string[]): Promise<number> {
@@ -36,6 +35,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     entrancesCommand,
     fatesCommand,
     rulesCommand,
+    moveCommand,
     serveCommand,
     demoCommand,
   ]) {
