@@ -4,6 +4,7 @@ import { typedAddress } from '../core/site/address';
 import { isGood, probeTargets } from '../core/site/entrances';
 import { readUrlList, urlsOf } from '../core/site/urlList';
 import { defaultSettings } from '../core/site/settings';
+import type { ProbeReport } from '../engine/probe/probeEntrances';
 import { VERSION } from '../core/version';
 import { collect, printJson, progress, readInput } from './options';
 
@@ -52,10 +53,8 @@ export function entrancesCommand(): Command {
     });
 }
 
-type Report = Awaited<ReturnType<(typeof import('../engine/probe/probeEntrances'))['probeEntrances']>>;
-
 /** The report in the shape of the command line's contract. */
-export function entrancesJson(report: Report): unknown {
+export function entrancesJson(report: ProbeReport): unknown {
   return {
     version: VERSION,
     askedAt: report.askedAt,
@@ -103,7 +102,7 @@ export function entrancesJson(report: Report): unknown {
   };
 }
 
-function printText(report: Report): void {
+function printText(report: ProbeReport): void {
   for (const e of report.entrances) {
     console.log(`${isGood(e.verdict) ? ' ' : '!'} ${e.verdict.padEnd(18)} ${e.from} (${e.family})\n    ${e.says}`);
     if (e.hops.length > 1)

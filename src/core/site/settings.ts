@@ -36,6 +36,17 @@ export interface SweepSettings {
   /** `HOST[:PORT]=IP[:PORT]`, for a staging server that has no name yet. */
   readonly mapHosts: readonly string[];
   readonly captures: CaptureSettings;
+  readonly entrances: EntranceSettings;
+}
+
+/** Which ways into the site are asked for. */
+export interface EntranceSettings {
+  /** A sweep ends with a probe. */
+  readonly withSweep: boolean;
+  /** Host names besides those that the site shows. */
+  readonly hosts: readonly string[];
+  /** Pages of each template that are asked for in all forms; 0 for none. */
+  readonly perTemplate: number;
 }
 
 /** Which pages are recorded after the crawl. */
@@ -121,6 +132,7 @@ export function defaultSettings(home: string): SweepSettings {
     acceptAnyCertificate: false,
     mapHosts: [],
     captures: { maxPages: 6, order: 'template-size', devices: ['phone', 'desktop'], pins: [], browsers: 1 },
+    entrances: { withSweep: true, hosts: [], perTemplate: 3 },
   };
 }
 

@@ -10,7 +10,10 @@ export interface JobType {
 export const JOB_KINDS = {
   sweep: { lane: 'pages', finishesWhenCancelled: true },
   record: { lane: 'pages' },
+  probe: { lane: 'pages' },
+  fates: { lane: 'pages' },
   import: { lane: 'files' },
+  move: { lane: 'files' },
   examine: { lane: 'files' },
 } satisfies Readonly<Record<string, JobType>>;
 

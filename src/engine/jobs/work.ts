@@ -1,8 +1,11 @@
 import { currentSweep } from '../../core/site/currentSweep';
 import type { Wanted } from '../crawl/control';
 import { log } from '../log';
+import { runFates } from '../services/runFates';
+import { runProbe } from '../services/probeSite';
 import { runExamination } from '../services/runExamination';
 import { runImport } from '../services/runImport';
+import { runMove } from '../services/runMove';
 import { runRecordings } from '../services/runRecordings';
 import { runSweep, type JobContext } from '../services/runSweep';
 import { keepForecasts } from '../services/sweepForecasts';
@@ -37,7 +40,10 @@ const withForecasts =
 export const WORK: Readonly<Record<JobKind, Work>> = {
   sweep: withForecasts(runSweep),
   record: withForecasts(runRecordings),
+  probe: runProbe,
+  fates: runFates,
   import: runImport,
+  move: runMove,
   examine: runExamination,
 };
 

@@ -31,6 +31,7 @@ export interface MoveTask {
   /** Where the unified diff goes. */
   readonly patch?: string;
   readonly onProgress?: (files: number, now: string) => void;
+  readonly signal?: AbortSignal;
 }
 
 export interface FoundPlace {
@@ -97,6 +98,7 @@ export async function moveFiles(task: MoveTask): Promise<MoveReport> {
       }) + '\n',
     );
     for await (const file of readSource(task.source)) {
+      task.signal?.throwIfAborted();
       task.onProgress?.(++read, file.path);
       if (file.skip) {
         notExamined.push({ path: file.path, why: file.skip });
@@ -106,6 +108,7 @@ export async function moveFiles(task: MoveTask): Promise<MoveReport> {
       const diff = patch && new UnifiedDiff(file.path, (text) => patch.write(text, 'latin1'));
       const why = await rewriteFile(file, finder, output, {
         diff,
+        signal: task.signal,
         onRewrite(rewrite, text, place, shift) {
           for (const p of rewrite.places) {
             own.forms[p.form] = (own.forms[p.form] ?? 0) + 1;
@@ -159,6 +162,7 @@ export async function moveFiles(task: MoveTask): Promise<MoveReport> {
 }
 
 interface FileContext {
+  readonly signal: AbortSignal | undefined;
   readonly diff: UnifiedDiff | undefined;
   /** @param shift how much longer what came before has become */
   onRewrite(rewrite: Rewrite, text: string, place: { line: number; offset: number }, shift: number): void;
@@ -239,6 +243,7 @@ async function rewriteDump(
     carry = carry.slice(scan.upTo);
   };
   for await (const chunk of file.chunks()) {
+    context.signal?.throwIfAborted();
     carry += chunk.toString('latin1');
     await step(false);
     if (carry.length > MOST_CARRY)

@@ -128,7 +128,6 @@ function* zipFiles(bytes: Uint8Array, name: string): Iterable<SourceFile> {
       size: content.length,
       skip: outside ? 'its name leads out of the zip' : undefined,
       head: () => Promise.resolve(buffer.subarray(0, HEAD)),
-      // eslint-disable-next-line @typescript-eslint/require-await -- of the same shape as a file on disk
       async *chunks() {
         yield buffer;
       },

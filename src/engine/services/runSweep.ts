@@ -9,6 +9,7 @@ import type { Store } from '../store/store';
 import { addSweep, endSweep } from '../store/sweeps';
 import { chooseCaptures } from './chooseCaptures';
 import { finishSweep } from './finishSweep';
+import { probeSite } from './probeSite';
 import { recordPlanned } from './recordPlanned';
 
 /** What a job of kind `sweep` is given. */
@@ -62,6 +63,14 @@ export async function runSweep(store: Store, jobId: number, context: JobContext)
     const task = { jobId, siteId: input.siteId, sweepId, settings: input.settings };
     await recordPlanned(store, task, control, (p, phase) =>
       onProgress({ ...p, failed: p.failed + counts.failed, counts: { ...found, ...p.counts } }, phase),
+    );
+  }
+  if (!control.wanted && input.settings.entrances?.withSweep) {
+    const done: JobProgress = progress;
+    await probeSite(
+      store,
+      { ...input, sweepId },
+      { control, onProgress: (p, phase) => onProgress({ ...done, now: p.now }, phase) },
     );
   }
   // A sweep that was cancelled never ends: the one before stays the site's current one.

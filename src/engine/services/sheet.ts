@@ -1,6 +1,8 @@
 import writeExcelFile from 'write-excel-file/node';
 import type { Finding } from '../../core/checks/finding';
 import { FINDING_COLUMNS, findingRows } from '../../core/handover/findingsTable';
+import { FATE_COLUMNS, fateRows } from '../../core/handover/fatesTable';
+import type { FateRow } from '../../core/site/fates';
 import { TASK_COLUMNS, taskRows, type Task } from '../../core/handover/tasks';
 
 /** Longest text that a cell of a sheet may hold (ECMA-376, 18.18.96). */
@@ -14,6 +16,10 @@ const WIDE = new Set([
   'fixed when',
   'task',
   'place',
+  'address',
+  'what happens',
+  'ends at',
+  'nearest page',
   'done when',
 ]);
 
@@ -23,6 +29,9 @@ export const findingsSheet = (findings: readonly Finding[], effects?: Parameters
 
 /** Tasks as an Office Open XML workbook. */
 export const tasksSheet = (tasks: readonly Task[]) => sheet('Tasks', TASK_COLUMNS, taskRows(tasks));
+
+/** Fates of listed addresses as an Office Open XML workbook. */
+export const fatesSheet = (rows: readonly FateRow[]) => sheet('Fates', FATE_COLUMNS, fateRows(rows));
 
 /** A workbook (ECMA-376) with one sheet, its heading row kept in view. */
 function sheet(

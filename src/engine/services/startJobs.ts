@@ -5,6 +5,9 @@ import type { SweepSettings } from '../../core/site/settings';
 import { addJob, findJob, openJobs, type JobRow } from '../store/jobs';
 import type { SiteRow } from '../store/sites';
 import type { Store } from '../store/store';
+import type { FatesInput } from './runFates';
+import type { ProbeInput } from './probeSite';
+import type { MoveInput } from './runMove';
 import type { ImportInput } from './runImport';
 import type { RecordInput } from './runRecordings';
 import type { SweepInput } from './runSweep';
@@ -62,6 +65,50 @@ export async function startExamination(store: Store, site: SiteRow): Promise<Job
     siteId: site.id,
     input: { siteId: site.id },
   });
+  return (await findJob(store, id)) as JobRow;
+}
+
+/**
+ * Puts a probe of a site's entrances into the queue.
+ * @throws InputError when one is under way
+ */
+export async function startProbe(
+  store: Store,
+  site: SiteRow,
+  sweepId: number | null,
+  settings: SweepSettings,
+): Promise<JobRow> {
+  const busy = (await openJobs(store, site.id)).find((j) => j.kind === 'probe');
+  if (busy)
+    throw new InputError(
+      `A probe of ${site.name} is ${busy.state} already.`,
+      `job ${busy.id}`,
+      'Wait for it, or cancel it.',
+    );
+  const input: ProbeInput = { siteId: site.id, settings };
+  const title = `Entrances of ${hostOf(settings.home)}`;
+  const id = await addJob(store, { kind: 'probe', title, siteId: site.id, sweepId: sweepId ?? undefined, input });
+  return (await findJob(store, id)) as JobRow;
+}
+
+/** Puts the asking for the addresses of a list into the queue. */
+export async function startFates(
+  store: Store,
+  site: SiteRow,
+  list: { readonly id: number; readonly name: string },
+  sweepId: number | null,
+  settings: SweepSettings,
+): Promise<JobRow> {
+  const input: FatesInput = { siteId: site.id, listId: list.id, settings };
+  const title = `Addresses of ${list.name}`;
+  const id = await addJob(store, { kind: 'fates', title, siteId: site.id, sweepId: sweepId ?? undefined, input });
+  return (await findJob(store, id)) as JobRow;
+}
+
+/** Puts a dry run or a move of an uploaded file into the queue. */
+export async function startMove(store: Store, site: SiteRow, input: MoveInput): Promise<JobRow> {
+  const title = `${input.dryRun ? 'Dry run' : 'Move to https'}: ${input.fileName}`;
+  const id = await addJob(store, { kind: 'move', title, siteId: site.id, input });
   return (await findJob(store, id)) as JobRow;
 }
 

@@ -312,3 +312,19 @@ export async function requeueJob(store: Store, id: number, from: readonly JobSta
     .executeTakeFirst();
   return result.numUpdatedRows > 0n;
 }
+
+/** The last dry runs and moves of a site, the latest first. */
+export async function moveJobs(
+  store: Store,
+  siteId: number,
+): Promise<{ id: number; title: string; endedAt: string | null }[]> {
+  return store
+    .selectFrom('jobs')
+    .select(['id', 'title', 'ended_at as endedAt'])
+    .where('site_id', '=', siteId)
+    .where('kind', '=', 'move')
+    .where('state', '=', 'done')
+    .orderBy('id', 'desc')
+    .limit(20)
+    .execute();
+}

@@ -20,6 +20,11 @@ export interface Tables {
   plans: PlanTable;
   visitors: VisitorTable;
   kept: KeptTable;
+  probes: ProbeTable;
+  lists: ListTable;
+  list_rows: ListRowTable;
+  list_fates: ListFateTable;
+  move_steps: MoveStepTable;
 }
 
 export interface SiteTable {
@@ -55,6 +60,79 @@ export interface KeptTable {
   revision: number;
   /** Gzipped JSON. */
   value: Uint8Array;
+}
+
+/** What one probe of a site's entrances brought. */
+export interface ProbeTable {
+  id: Generated<number>;
+  site_id: number;
+  /** The sweep it was part of. */
+  sweep_id: number | null;
+  asked_at: string;
+  /** SiteProbe as gzipped JSON. */
+  report: Uint8Array;
+}
+
+/** A list of addresses from elsewhere. */
+export interface ListTable {
+  id: Generated<number>;
+  site_id: number;
+  name: string;
+  kind: string;
+  /** Names of its columns, and the column of each role, as JSON. */
+  columns: string;
+  roles: string;
+  /** Count and examples of rows that could not be read, as JSON. */
+  unread: string;
+  /** First and last day in it. */
+  from_day: string | null;
+  to_day: string | null;
+  added_at: string;
+  /** When its addresses were asked for. */
+  asked_at: string | null;
+}
+
+export interface ListRowTable {
+  list_id: number;
+  /** Empty in a table of days. */
+  address: string;
+  clicks: number | null;
+  impressions: number | null;
+  position: number | null;
+  date: string | null;
+  title: string | null;
+  state: string | null;
+  source: string | null;
+}
+
+export interface ListFateTable {
+  list_id: number;
+  address: string;
+  fate: string;
+  /** Place of the fate in the order of what needs work. */
+  place: number;
+  says: string;
+  /** ProbeHop[] as JSON. */
+  hops: string;
+  end_url: string | null;
+  end_status: number | null;
+  nearest: string | null;
+  nearest_why: string | null;
+  clicks: number | null;
+  impressions: number | null;
+  position: number | null;
+  title: string | null;
+  state: string | null;
+  rows: number;
+}
+
+export interface MoveStepTable {
+  site_id: number;
+  step: string;
+  state: 'open' | 'doing' | 'done' | 'skipped';
+  owner: string;
+  due: string | null;
+  note: string;
 }
 
 export interface CaptureTable {

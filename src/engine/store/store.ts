@@ -12,6 +12,7 @@ import * as plans from './migrations/004-plans';
 import * as checkNames from './migrations/005-check-names';
 import * as sealed from './migrations/006-sealed';
 import * as kept from './migrations/007-kept';
+import * as https from './migrations/008-https';
 import type { Tables } from './schema';
 
 /** An open database. */
@@ -26,6 +27,7 @@ export const MIGRATIONS = {
   '005-check-names': checkNames,
   '006-sealed': sealed,
   '007-kept': kept,
+  '008-https': https,
 };
 
 /** Name of the folder for what a browser needs while it runs, in the data folder. */

@@ -20,7 +20,7 @@ export async function removeStrayUploads(store: Store, data: string): Promise<nu
   const jobs = await store
     .selectFrom('jobs')
     .select('input')
-    .where('kind', '=', 'import')
+    .where('kind', 'in', ['import', 'move'])
     .where('state', 'in', ['queued', 'running', 'paused'])
     .execute();
   const sealer = await sealerOf(store);

@@ -40,13 +40,16 @@ export function useJobs(): { readonly jobs?: readonly JobRow[]; readonly cut: bo
 /** True for a job that has not ended. */
 export const isOpen = (job: Pick<JobRow, 'state'>) => ['queued', 'running', 'paused'].includes(job.state);
 
+/** Kinds that begin anew: pausing them would lose what was done. */
+const ONE_GO: ReadonlySet<JobRow['kind']> = new Set(['import', 'move', 'probe', 'fates']);
+
 /** What a person may do with a job as it is. */
 export function actionsOf(job: JobRow): readonly ('pause' | 'resume' | 'cancel' | 'retry')[] {
   if (job.wanted) return [];
   switch (job.state) {
     case 'queued':
     case 'running':
-      return job.kind === 'import' ? ['cancel'] : ['pause', 'cancel'];
+      return ONE_GO.has(job.kind) ? ['cancel'] : ['pause', 'cancel'];
     case 'paused':
       return ['resume', 'cancel'];
     case 'failed':

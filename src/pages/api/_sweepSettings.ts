@@ -54,18 +54,27 @@ const settingsSchema = object({
     pins: lines(500),
     browsers: number().integer().min(1).max(16),
   }).default(undefined),
+  entrances: object({
+    withSweep: boolean(),
+    hosts: array(text(253).required()).max(200),
+    perTemplate: number().integer().min(0).max(100_000),
+  }).default(undefined),
 });
 
 /** Settings with what was sent put over them. @throws InputError for what cannot be followed */
 function mergeSettings(stored: SweepSettings, sent: Record<string, unknown>): SweepSettings {
   const given = Object.fromEntries(Object.entries(sent).filter(([, v]) => v !== undefined));
   const captures = { ...stored.captures, ...(given['captures'] as object | undefined) };
-  const merged = { ...stored, ...given, captures } as { -readonly [K in keyof SweepSettings]: SweepSettings[K] } & {
+  const entrances = { ...stored.entrances, ...(given['entrances'] as object | undefined) };
+  const merged = { ...stored, ...given, captures, entrances } as {
+    -readonly [K in keyof SweepSettings]: SweepSettings[K];
+  } & {
     basicAuth?: unknown;
   };
   if (merged.basicAuth === null) delete (merged as { basicAuth?: unknown }).basicAuth;
   merged.home = typedAddress(merged.home, 'home').href;
   for (const line of merged.mapHosts) readHostMap(line);
+  for (const host of merged.entrances.hosts) typedAddress(host, 'entrances.hosts');
   if (!merged.followLinks && !merged.sitemaps && merged.list.length === 0)
     throw new InputError(
       'The sweep has no source of pages.',

@@ -1,12 +1,12 @@
 import { object, string } from 'yup';
-import { InputError } from '../../../core/capture/errors';
-import { tick } from '../../../engine/jobs/runner';
-import { store } from '../../../engine/services/openedStore';
-import { retrySweep } from '../../../engine/services/runSweep';
-import { askJob, findJob, forgetJob, requeueJob } from '../../../engine/store/jobs';
-import { listRecordings } from '../../../engine/store/recordings';
-import { listNotes } from '../../../engine/store/sweepNotes';
-import { body, idOf, json, notFound, route } from '../_answer';
+import { InputError } from '../../../../core/capture/errors';
+import { tick } from '../../../../engine/jobs/runner';
+import { store } from '../../../../engine/services/openedStore';
+import { retrySweep } from '../../../../engine/services/runSweep';
+import { askJob, findJob, forgetJob, requeueJob } from '../../../../engine/store/jobs';
+import { listRecordings } from '../../../../engine/store/recordings';
+import { listNotes } from '../../../../engine/store/sweepNotes';
+import { body, idOf, json, notFound, route } from '../../_answer';
 
 /** One job with what it recorded and what it cut off. */
 export const GET = route(async (context) => {

@@ -1,0 +1,275 @@
+import { sql } from 'kysely';
+import { FATES, type Fate, type FateReport, type FateRow } from '../../core/site/fates';
+import type { ListedAddress, ListKind, OutsideList } from '../../core/site/lists/outsideList';
+import { pageName } from '../../core/site/searchPeriods';
+import { writeMany } from './manyRows';
+import type { Store } from './store';
+
+/** A list as listed. */
+export interface ListSummary {
+  readonly id: number;
+  readonly name: string;
+  readonly kind: ListKind;
+  readonly columns: readonly string[];
+  readonly roles: OutsideList['roles'];
+  readonly unread: OutsideList['unread'];
+  readonly fromDay: string | null;
+  readonly toDay: string | null;
+  readonly addedAt: string;
+  readonly askedAt: string | null;
+  readonly rows: number;
+  readonly clicks: number | null;
+  /** Addresses by fate, in the order of what needs work; empty before they were asked for. */
+  readonly groups: readonly { readonly fate: Fate; readonly count: number }[];
+}
+
+/** Keeps a list with its rows. */
+export async function addList(store: Store, siteId: number, name: string, list: OutsideList): Promise<number> {
+  const days = list.rows.flatMap((r) => r.date ?? []).sort();
+  return writeMany(store, (writer) => {
+    const [row] = writer.read<{ id: number }>(
+      `insert into lists (site_id, name, kind, columns, roles, unread, from_day, to_day, added_at)
+       values (?, ?, ?, ?, ?, ?, ?, ?, ?) returning id`,
+      [
+        [
+          siteId,
+          name,
+          list.kind,
+          JSON.stringify(list.columns),
+          JSON.stringify(list.roles),
+          JSON.stringify(list.unread),
+          days[0],
+          days.at(-1),
+          new Date().toISOString(),
+        ],
+      ],
+    );
+    const id = row?.id ?? 0;
+    writer.write(
+      `insert into list_rows (list_id, address, clicks, impressions, position, date, title, state, source)
+       values (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+      rowsOf(id, list.rows),
+    );
+    return id;
+  });
+}
+
+function* rowsOf(id: number, rows: readonly ListedAddress[]) {
+  for (const r of rows) yield [id, r.address, r.clicks, r.impressions, r.position, r.date, r.title, r.state, r.source];
+}
+
+const columns = [
+  'id',
+  'name',
+  'kind',
+  'columns',
+  'roles',
+  'unread',
+  'from_day as fromDay',
+  'to_day as toDay',
+  'added_at as addedAt',
+  'asked_at as askedAt',
+] as const;
+
+/** The lists of a site, the latest first. */
+export async function listLists(store: Store, siteId: number): Promise<ListSummary[]> {
+  const lists = await store
+    .selectFrom('lists')
+    .select(columns)
+    .where('site_id', '=', siteId)
+    .orderBy('id', 'desc')
+    .execute();
+  return Promise.all(
+    lists.map(async (l) => {
+      const { rows, clicks } = await store
+        .selectFrom('list_rows')
+        .where('list_id', '=', l.id)
+        .select((e) => [e.fn.countAll<number>().as('rows'), e.fn.sum<number | null>('clicks').as('clicks')])
+        .executeTakeFirstOrThrow();
+      const groups = await store
+        .selectFrom('list_fates')
+        .where('list_id', '=', l.id)
+        .select((e) => ['fate', e.fn.countAll<number>().as('count')])
+        .groupBy('fate')
+        .orderBy('place')
+        .execute();
+      return {
+        ...l,
+        kind: l.kind as ListKind,
+        columns: JSON.parse(l.columns) as string[],
+        roles: JSON.parse(l.roles) as OutsideList['roles'],
+        unread: JSON.parse(l.unread) as OutsideList['unread'],
+        rows,
+        clicks,
+        groups: groups as { fate: Fate; count: number }[],
+      };
+    }),
+  );
+}
+
+export async function findList(store: Store, siteId: number, id: number): Promise<ListSummary | undefined> {
+  return (await listLists(store, siteId)).find((l) => l.id === id);
+}
+
+/** All rows of a list. */
+export async function listRows(store: Store, listId: number): Promise<ListedAddress[]> {
+  const rows = await store.selectFrom('list_rows').selectAll().where('list_id', '=', listId).execute();
+  return rows.map((r) => ({
+    address: r.address,
+    clicks: r.clicks ?? undefined,
+    impressions: r.impressions ?? undefined,
+    position: r.position ?? undefined,
+    date: r.date ?? undefined,
+    title: r.title ?? undefined,
+    state: r.state ?? undefined,
+    source: r.source ?? undefined,
+  }));
+}
+
+export async function deleteList(store: Store, siteId: number, id: number): Promise<boolean> {
+  const result = await store.deleteFrom('lists').where('site_id', '=', siteId).where('id', '=', id).executeTakeFirst();
+  return result.numDeletedRows > 0n;
+}
+
+/** Replaces the fates of a list. */
+export async function saveFates(store: Store, listId: number, report: FateReport): Promise<void> {
+  await writeMany(store, (writer) => {
+    writer.write('delete from list_fates where list_id = ?', [[listId]]);
+    writer.write(
+      `insert into list_fates (list_id, address, fate, place, says, hops, end_url, end_status, nearest, nearest_why,
+       clicks, impressions, position, title, state, rows) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+      fatesRows(listId, report.rows),
+    );
+    writer.write('update lists set asked_at = ? where id = ?', [[new Date().toISOString(), listId]]);
+  });
+}
+
+function* fatesRows(listId: number, rows: readonly FateRow[]) {
+  for (const r of rows)
+    yield [
+      listId,
+      r.address,
+      r.fate,
+      FATES.indexOf(r.fate),
+      r.says,
+      JSON.stringify(r.hops),
+      r.end?.url,
+      r.end?.status,
+      r.nearest?.url,
+      r.nearest?.why,
+      r.clicks,
+      r.impressions,
+      r.position,
+      r.title,
+      r.state,
+      r.rows,
+    ];
+}
+
+/** How fates of a list are listed. */
+export interface FateFilter {
+  readonly fate?: Fate;
+  readonly search?: string;
+  readonly sort: 'work' | 'clicks' | 'address';
+}
+
+/** A window of the fates of a list. */
+export async function listFates(
+  store: Store,
+  listId: number,
+  filter: FateFilter,
+  window: { readonly offset: number; readonly limit: number },
+): Promise<{ total: number; rows: FateRow[] }> {
+  let base = store.selectFrom('list_fates').where('list_id', '=', listId);
+  if (filter.fate) base = base.where('fate', '=', filter.fate);
+  if (filter.search) base = base.where(sql<boolean>`instr(lower(address), ${filter.search.toLowerCase()}) > 0`);
+  const { total } = await base.select((e) => e.fn.countAll<number>().as('total')).executeTakeFirstOrThrow();
+  const sorted =
+    filter.sort === 'address'
+      ? base.orderBy('address')
+      : filter.sort === 'clicks'
+        ? base.orderBy(sql`coalesce(clicks, -1)`, 'desc').orderBy('address')
+        : base
+            .orderBy('place')
+            .orderBy(sql`coalesce(clicks, -1)`, 'desc')
+            .orderBy('address');
+  const rows = await sorted.selectAll().offset(window.offset).limit(window.limit).execute();
+  return {
+    total,
+    rows: rows.map((r) => ({
+      address: r.address,
+      fate: r.fate as Fate,
+      says: r.says,
+      hops: JSON.parse(r.hops) as FateRow['hops'],
+      end: r.end_url === null ? null : { url: r.end_url, status: r.end_status ?? 0 },
+      nearest: r.nearest === null ? null : { url: r.nearest, why: r.nearest_why ?? '' },
+      clicks: r.clicks ?? undefined,
+      impressions: r.impressions ?? undefined,
+      position: r.position ?? undefined,
+      title: r.title ?? undefined,
+      state: r.state ?? undefined,
+      rows: r.rows,
+    })),
+  };
+}
+
+/** Clicks of each page of a site, from its latest list of search performance. */
+export async function clicksByAddress(
+  store: Store,
+  siteId: number,
+): Promise<{ readonly name: string; readonly clicks: ReadonlyMap<string, number> } | undefined> {
+  const list = await store
+    .selectFrom('lists')
+    .select(['id', 'name'])
+    .where('site_id', '=', siteId)
+    .where('kind', '=', 'search performance')
+    .orderBy('id', 'desc')
+    .limit(1)
+    .executeTakeFirst();
+  if (!list) return undefined;
+  const rows = await store
+    .selectFrom('list_rows')
+    .where('list_id', '=', list.id)
+    .where('clicks', 'is not', null)
+    .select((e) => ['address', e.fn.sum<number>('clicks').as('clicks')])
+    .groupBy('address')
+    .execute();
+  return { name: list.name, clicks: new Map(rows.map((r) => [r.address, r.clicks])) };
+}
+
+/** The fate of each page of some lists, by its name without scheme and `www.`; earlier lists come first. */
+export async function fatesOfPages(store: Store, listIds: readonly number[]): Promise<Map<string, Fate>> {
+  const out = new Map<string, Fate>();
+  for (const id of listIds) {
+    const rows = await store.selectFrom('list_fates').select(['address', 'fate']).where('list_id', '=', id).execute();
+    for (const r of rows) {
+      const name = pageName(r.address);
+      if (!out.has(name)) out.set(name, r.fate as Fate);
+    }
+  }
+  return out;
+}
+
+/** Missing addresses of a list with the page that is nearest to each. */
+export async function chosenNearest(
+  store: Store,
+  siteId: number,
+  listId: number,
+): Promise<{ from: string; to: string }[]> {
+  const rows = await store
+    .selectFrom('list_fates')
+    .innerJoin('lists', 'lists.id', 'list_fates.list_id')
+    .where('lists.site_id', '=', siteId)
+    .where('list_id', '=', listId)
+    .where('fate', 'in', ['missing', 'path lost'])
+    .select(['address', 'nearest'])
+    .execute();
+  // An address that was listed with and without TLS or www is one rule.
+  const out = new Map<string, { from: string; to: string }>();
+  for (const r of rows) {
+    const at = new URL(r.address);
+    const from = at.pathname + at.search;
+    if (!out.get(from)?.to) out.set(from, { from, to: r.nearest ?? '' });
+  }
+  return [...out.values()];
+}

@@ -1,0 +1,29 @@
+import type { Store } from './store';
+
+/** What people have noted about a step of a move. */
+export interface MoveStepRow {
+  readonly step: string;
+  readonly state: 'open' | 'doing' | 'done' | 'skipped';
+  readonly owner: string;
+  /** YYYY-MM-DD. */
+  readonly due: string | null;
+  readonly note: string;
+}
+
+export function listMoveSteps(store: Store, siteId: number): Promise<MoveStepRow[]> {
+  return store
+    .selectFrom('move_steps')
+    .select(['step', 'state', 'owner', 'due', 'note'])
+    .where('site_id', '=', siteId)
+    .execute();
+}
+
+/** Notes something about a step. */
+export async function saveMoveStep(store: Store, siteId: number, row: MoveStepRow): Promise<void> {
+  const { step, ...values } = row;
+  await store
+    .insertInto('move_steps')
+    .values({ site_id: siteId, step, ...values })
+    .onConflict((c) => c.columns(['site_id', 'step']).doUpdateSet(values))
+    .execute();
+}

@@ -1,0 +1,73 @@
+import { gunzipSync, gzipSync } from 'node:zlib';
+import type { HttpsVersion } from '../../core/site/httpsVersion';
+import type { ProbeReport } from '../probe/probeEntrances';
+import type { Store } from './store';
+
+/** What a probe of a site brought: entrances, certificates, HSTS, and https versions of what is fetched by http. */
+export interface SiteProbe extends ProbeReport {
+  readonly versions: readonly HttpsVersion[];
+  /** Links to other sites' http pages: harmless, counted only. */
+  readonly harmlessLinks: number;
+}
+
+/** Probes of a site that are kept. */
+const KEPT = 20;
+
+/** Keeps a probe; the oldest ones go. */
+export async function addProbe(
+  store: Store,
+  siteId: number,
+  sweepId: number | null,
+  probe: SiteProbe,
+): Promise<number> {
+  return store.transaction().execute(async (tx) => {
+    const { id } = await tx
+      .insertInto('probes')
+      .values({ site_id: siteId, sweep_id: sweepId, asked_at: probe.askedAt, report: gzipSync(JSON.stringify(probe)) })
+      .returning('id')
+      .executeTakeFirstOrThrow();
+    const old = await tx
+      .selectFrom('probes')
+      .select('id')
+      .where('site_id', '=', siteId)
+      .orderBy('id', 'desc')
+      .offset(KEPT)
+      .limit(1000)
+      .execute();
+    if (old.length > 0)
+      await tx
+        .deleteFrom('probes')
+        .where(
+          'id',
+          'in',
+          old.map((o) => o.id),
+        )
+        .execute();
+    return id;
+  });
+}
+
+/** The last probe of a site. */
+export async function lastProbe(
+  store: Store,
+  siteId: number,
+): Promise<(SiteProbe & { readonly id: number }) | undefined> {
+  const row = await store
+    .selectFrom('probes')
+    .select(['id', 'report'])
+    .where('site_id', '=', siteId)
+    .orderBy('id', 'desc')
+    .limit(1)
+    .executeTakeFirst();
+  return row && { ...(JSON.parse(gunzipSync(row.report).toString('utf8')) as SiteProbe), id: row.id };
+}
+
+/** When a site was probed, the latest first. */
+export function probeTimes(store: Store, siteId: number): Promise<{ id: number; askedAt: string }[]> {
+  return store
+    .selectFrom('probes')
+    .select(['id', 'asked_at as askedAt'])
+    .where('site_id', '=', siteId)
+    .orderBy('id', 'desc')
+    .execute();
+}
