@@ -31,6 +31,8 @@ export interface DemoOptions {
   readonly pages?: number;
   /** Addresses and answers without end, under `/maze/`. */
   readonly traps?: boolean;
+  /** Certificate of all hosts; one of its own making otherwise. */
+  readonly tls?: { readonly key: string; readonly cert: string };
   /** The garden as it was three weeks before (before.ts). */
   readonly before?: boolean;
 }
@@ -55,12 +57,7 @@ export async function serveDemo(pictures: string, options: DemoOptions = {}): Pr
   const catalogue = options.pages ? new Catalogue(options.pages - own) : undefined;
   const maze = options.traps ? new Maze() : undefined;
   const names = HOSTS.map((h) => h.name);
-  const certificate = await generate([{ name: 'commonName', value: 'fernhollow.example' }], {
-    keySize: 2048,
-    algorithm: 'sha256',
-    extensions: [{ name: 'subjectAltName', altNames: names.map((value) => ({ type: 2 as const, value })) }],
-  });
-  const tls = { key: certificate.private, cert: certificate.cert };
+  const tls = options.tls ?? (await ownCertificate(names));
   const files = siteFiles();
   const answer = (host: DemoHost, secure: boolean, url: string) => {
     const main = secure && host.name.startsWith('www.');
@@ -91,6 +88,15 @@ export async function serveDemo(pictures: string, options: DemoOptions = {}): Pr
       await Promise.all(closers.map((c) => c()));
     },
   };
+}
+
+async function ownCertificate(names: readonly string[]): Promise<{ key: string; cert: string }> {
+  const made = await generate([{ name: 'commonName', value: 'fernhollow.example' }], {
+    keySize: 2048,
+    algorithm: 'sha256',
+    extensions: [{ name: 'subjectAltName', altNames: names.map((value) => ({ type: 2 as const, value })) }],
+  });
+  return { key: made.private, cert: made.cert };
 }
 
 /** Compressed once a file: a busy server would spoil the recording. */

@@ -35,7 +35,7 @@ export async function runProbe(store: Store, jobId: number, context: JobContext)
  */
 export async function probeSite(
   store: Store,
-  task: ProbeInput & { readonly sweepId: number | null },
+  task: ProbeInput & { readonly sweepId: number | null; readonly roots?: readonly string[] },
   context: JobContext,
 ): Promise<Wanted | undefined> {
   const { settings, sweepId } = task;
@@ -46,6 +46,7 @@ export async function probeSite(
   const options: ProbeOptions = {
     settings,
     ownPorts: ownPorts(await folderOfStore(store)),
+    roots: task.roots,
     signal: control.signal,
     onProgress: (done, total, now) =>
       context.onProgress({ done, total, failed: 0, now: [now], recent: [], counts: {} }, 'asking for entrances'),

@@ -7,6 +7,7 @@ import { addSite, listSites, saveSiteSettings, siteSettings, type SiteRow } from
 import { addPastSweep, listSweeps } from '../store/sweeps';
 import { projectRoot, type Store } from '../store/store';
 import { importHar } from './importHar';
+import { seedHttps } from './seedHttps';
 import { keepForecasts } from './sweepForecasts';
 
 const HOME = 'https://www.fernhollow.example/';
@@ -54,6 +55,7 @@ export async function seedDemo(
     }
     latest = sweepId;
   }
+  await seedHttps(store, site.id, latest || null);
   onProgress('demo: forecasts');
   await keepForecasts(store, latest);
   return { captures, siteId: site.id };

@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { probeTargets, type Entrance } from '../../../src/core/site/entrances';
 import { defaultSettings } from '../../../src/core/site/settings';
 import { probeEntrances, type ProbeReport } from '../../../src/engine/probe/probeEntrances';
-import { issue, makeAuthority, servePlanted, type Authority, type Planted } from '../../fixtures/plantedHosts';
+import { issue, makeAuthority, servePlanted, type Authority, type Planted } from '../../../demo/site/planted';
 
 const page = (name: string) => `<!doctype html><title>${name}</title><p>Welcome to the ${name}.</p>`;
 const ok = (name: string, headers: Record<string, string> = {}): ReturnType<Planted> => ({

@@ -4,7 +4,7 @@ import writeExcelFile from 'write-excel-file/node';
 import { zipSync } from 'fflate';
 import { expect } from 'chai';
 import { runCommand } from '../../fixtures/commandLine';
-import { makeAuthority, servePlanted, type Planted } from '../../fixtures/plantedHosts';
+import { makeAuthority, servePlanted, type Planted } from '../../../demo/site/planted';
 import { tempFolder } from '../../fixtures/temp';
 
 /** Over http alone: no certificate of ours is trusted by a command. */

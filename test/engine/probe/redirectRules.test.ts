@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { planRedirects, promised, ruleChecks, type RedirectPlan } from '../../../src/core/handover/redirectRules/plan';
 import { RULES } from '../../../src/core/handover/redirectRules';
-import { issue, makeAuthority } from '../../fixtures/plantedHosts';
+import { issue, makeAuthority } from '../../../demo/site/planted';
 import { programOf, startWebServer, type RunningServer, type WebServer } from '../../fixtures/webServers';
 
 const HOME = 'https://www.fernhollow.example/';
