@@ -59,8 +59,10 @@ for (const [name, text] of [
   lists.push({ name, list, report });
   console.log(`${name}: ${list.kind}, ${report?.groups.map((g) => `${g.count} ${g.fate}`).join(', ') ?? 'days'}`);
 }
-const { id: _, ...kept } = probe;
-const demo: DemoHttps = { probe: { ...kept, askedAt: '2026-11-26T01:26:00.000Z' }, lists };
+const { entrances, certificates, hsts, versions, harmlessLinks } = probe;
+// As if it had been part of the shipped sweep.
+const askedAt = '2026-11-26T01:26:00.000Z';
+const demo: DemoHttps = { probe: { askedAt, entrances, certificates, hsts, versions, harmlessLinks }, lists };
 await fs.writeFile(path.join(here, 'https.json.gz'), zlib.gzipSync(JSON.stringify(demo), { level: 9 }));
 for (const e of probe.entrances) console.log(`${e.verdict.padEnd(18)} ${e.why.padEnd(8)} ${e.from}`);
 for (const c of probe.certificates) console.log(c.host, c.daysLeft, c.faults.join(', '));

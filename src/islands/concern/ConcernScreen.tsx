@@ -1,4 +1,4 @@
-import { useMemo, useRef, useState, type ComponentType } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import { CONCERNS, type Concern } from '../../core/checks/concern';
 import { groupKey } from '../../core/plan/groupKey';
 import type { CausePlace } from '../../engine/store/causes';
@@ -17,19 +17,25 @@ import { SearchBox } from '../ui/SearchBox';
 import { SetTo } from '../ui/SetTo';
 import { moveRow, useKeys } from '../ui/useKeys';
 import { CauseFilters } from './CauseFilters';
-import { SeenBySweep } from './SeenBySweep';
 import { CauseItem } from './CauseItem';
 import { causesFilter, causesPath, FILTERS, rateCauses, SORTS, type CausesAnswer, type CauseSort } from './causes';
 import { To } from '../ui/To';
 import { island } from '../frame/island';
 
-/** What a concern's screen shows above its list. */
-const ABOVE: Readonly<Partial<Record<Concern, ComponentType>>> = { https: SeenBySweep };
+/** One concern: its question, and its findings. */
+function ConcernScreen({ concern }: { concern: Concern }) {
+  const own = CONCERNS.find((c) => c.id === concern);
+  return (
+    <>
+      <h1 className="serif">{own?.name}</h1>
+      <p className="soft lead">{own?.question}</p>
+      <ConcernFindings concern={concern} />
+    </>
+  );
+}
 
 /** All findings of a concern, grouped by the change that removes them. */
-export function ConcernScreen({ concern }: { concern: Concern }) {
-  const own = CONCERNS.find((c) => c.id === concern);
-  const Above = ABOVE[concern];
+export function ConcernFindings({ concern }: { concern: Concern }) {
   const bench = useBench();
   const { query } = useLocation();
   const search = useRef<HTMLInputElement>(null);
@@ -74,9 +80,6 @@ export function ConcernScreen({ concern }: { concern: Concern }) {
   const exports = `/api/sweeps/${bench.sweepId ?? 0}/findings?${causesFilter(device, concern, query)}&visitor=${encodeURIComponent(bench.visitor.id)}`;
   return (
     <>
-      <h1 className="serif">{own?.name}</h1>
-      <p className="soft lead">{own?.question}</p>
-      {Above && <Above />}
       <FilterForm fields={['search', 'sort']}>
         <SearchBox
           what="findings"

@@ -1,0 +1,62 @@
+import type { Entrance } from '../../core/site/entrances';
+import { entrancePathsLayout } from './entrancePathsLayout';
+
+/** Ways in as paths from each entrance, request by request, to where it ends. */
+export function EntrancePaths({ entrances, width }: { entrances: readonly Entrance[]; width: number }) {
+  const { paths, ends, height, labelWidth, endX } = entrancePathsLayout(entrances, Math.max(620, width));
+  const bad = paths.filter((p) => !p.good).length;
+  return (
+    <figure className="chart entrance-paths">
+      <svg
+        width={Math.max(620, width)}
+        height={height}
+        role="img"
+        aria-label={`${paths.length} ways in, ${bad} of them with faults. ${ends.map((e) => `${e.ways} end at ${e.url}`).join(', ')}. The table below says the same.`}
+      >
+        {paths.map((p) => {
+          const { from, family, verdict, says } = p.entrance;
+          const [scheme, rest] = from.split('://');
+          return (
+            <g key={from + family} className={p.good ? 'way good' : 'way bad'}>
+              <title>{`${from} (${family}): ${verdict}. ${says}`}</title>
+              <rect x={0} y={p.y - 11} width={labelWidth} height={22} className="way-hit" />
+              <text x={0} y={p.y + 4} className="way-name">
+                <tspan className="way-scheme">{scheme}://</tspan>
+                {(rest ?? '').replace(/\/$/, '')}
+                {family === 'IPv6' ? ' (IPv6)' : ''}
+              </text>
+              <path d={p.d} className={p.entrance.verdict === 'temporary' ? 'way-line temporary' : 'way-line'} />
+              {p.points.map((point, i) => (
+                <g key={i}>
+                  <circle cx={point.x} cy={point.y} r={2.6} className="way-point" />
+                  {p.entrance.hops[i]?.location && i < 3 && (
+                    <text x={point.x + 5} y={point.y - 3} className="way-status">
+                      {point.label}
+                    </text>
+                  )}
+                </g>
+              ))}
+              {p.end.dead && (
+                <g>
+                  <path d={`M${p.end.x - 3} ${p.end.y - 3}l6 6m0 -6l-6 6`} className="way-stop" />
+                  <text x={p.end.x + 7} y={p.end.y + 4} className="way-status stop">
+                    {p.end.label}
+                  </text>
+                </g>
+              )}
+            </g>
+          );
+        })}
+        {ends.map((e) => (
+          <g key={e.url}>
+            <circle cx={endX} cy={e.y} r={e.ways > 1 ? 5 : 3.5} className={e.good ? 'way-end good' : 'way-end bad'} />
+            <text x={endX + 9} y={e.y + 4} className="way-name">
+              {e.url.replace(/\/$/, '').slice(0, 34)}
+              <title>{`${e.ways} ${e.ways === 1 ? 'way ends' : 'ways end'} at ${e.url}`}</title>
+            </text>
+          </g>
+        ))}
+      </svg>
+    </figure>
+  );
+}

@@ -1,0 +1,193 @@
+import { isGood, type Entrance, type Verdict } from '../../core/site/entrances';
+import type { SiteProbe } from '../../engine/store/probes';
+import { useResource } from '../state/api';
+import { useBench } from '../state/bench';
+import { useLocation } from '../state/location';
+import { count, dayTime } from '../ui/format';
+import { ErrorBox, Loading } from '../ui/parts';
+import { SetTo } from '../ui/SetTo';
+import { useWidth } from '../ui/useWidth';
+import { AskEntrances } from './AskEntrances';
+import { CertificateLines, CertificateTable } from './CertificateLines';
+import { CoverageAreas } from './CoverageAreas';
+import { EntrancePaths } from './EntrancePaths';
+import { SeenBySweep } from './SeenBySweep';
+
+export interface EntrancesAnswer {
+  readonly probe: (SiteProbe & { readonly id: number }) | null;
+  readonly times: readonly { readonly id: number; readonly askedAt: string }[];
+}
+
+/** Addresses of deep pages that are shown at a time. */
+const SHOWN = 60;
+
+/** Where every way into the site leads, its certificates, and the state of every known address. */
+export function WaysIn() {
+  const { siteId, sweepId } = useBench();
+  const { ref, width } = useWidth(340);
+  const found = useResource<EntrancesAnswer>(`/api/sites/${siteId}/entrances`);
+  if (found.error) return <ErrorBox error={found.error} retry={found.reload} />;
+  if (!found.value) return <Loading what="Reading the last probe" />;
+  const { probe } = found.value;
+  return (
+    <div ref={ref}>
+      {probe ? (
+        <Probe probe={probe} width={width} />
+      ) : (
+        <p>
+          Nobody has asked for the ways into this site yet: http and https, with and without www, and every other host.
+        </p>
+      )}
+      <AskEntrances siteId={siteId} askedAt={probe?.askedAt} onDone={found.reload} />
+      {sweepId !== undefined && <CoverageAreas sweepId={sweepId} width={width} />}
+      <SeenBySweep />
+    </div>
+  );
+}
+
+function Probe({ probe, width }: { probe: SiteProbe; width: number }) {
+  const { query } = useLocation();
+  const ways = probe.entrances.filter((e) => e.why === 'entrance');
+  const deep = probe.entrances.filter((e) => e.why !== 'entrance');
+  const bad = ways.filter((e) => !isGood(e.verdict));
+  const badDeep = deep.filter((e) => !isGood(e.verdict));
+  const badCertificates = probe.certificates.filter((c) => c.faults.length > 0);
+  const verdict = query.get('verdict') as Verdict | null;
+  const main = endOfMost(ways);
+  return (
+    <>
+      <p className="serif big">
+        {bad.length === 0
+          ? `All ${ways.length} ways in end at a secure address in at most one permanent redirect.`
+          : `${ways.length - bad.length} of ${count(ways.length, 'way', 'ways')} in ${ways.length - bad.length === 1 ? 'ends' : 'end'} at a secure address in at most one permanent redirect; ${bad.length} ${bad.length === 1 ? 'does' : 'do'} not.`}{' '}
+        {badCertificates.length > 0 &&
+          `${count(badCertificates.length, 'certificate has', 'certificates have')} a fault.`}
+      </p>
+      {main && (
+        <p className="soft">
+          The address of this site: <span className="mono">{main}</span>
+        </p>
+      )}
+      <EntrancePaths entrances={ways} width={width} />
+      <details open={verdict !== null}>
+        <summary>
+          The same as a table, and {count(deep.length, 'deep address', 'deep addresses')} ({badDeep.length} with faults)
+        </summary>
+        <VerdictFilter entrances={probe.entrances} verdict={verdict} />
+        <EntranceTable entrances={probe.entrances.filter((e) => verdict === null || e.verdict === verdict)} />
+      </details>
+      <h2>Certificates</h2>
+      <CertificateLines certificates={probe.certificates} askedAt={probe.askedAt} width={width} />
+      <details>
+        <summary>The same as a table, with HSTS</summary>
+        <CertificateTable certificates={probe.certificates} hsts={probe.hsts} />
+      </details>
+      {probe.versions.length > 0 && (
+        <details>
+          <summary>
+            {count(probe.versions.length, 'file')} fetched over http:{' '}
+            {probe.versions.filter((v) => v.verdict === 'same bytes').length} work over https with the same bytes
+          </summary>
+          <table className="grid">
+            <thead>
+              <tr>
+                <th>File</th>
+                <th>Pages</th>
+                <th>HTTPS version</th>
+              </tr>
+            </thead>
+            <tbody>
+              {probe.versions.map((v) => (
+                <tr key={v.url}>
+                  <td className="mono break">{v.url}</td>
+                  <td className="right">{v.pages}</td>
+                  <td className={v.verdict === 'same bytes' ? '' : 'cost'}>{v.says}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </details>
+      )}
+      {probe.harmlessLinks > 0 && (
+        <p className="soft">
+          {count(probe.harmlessLinks, 'link leads', 'links lead')} to http pages of other sites: harmless, not counted.
+        </p>
+      )}
+      <p className="soft small">Asked on {dayTime(probe.askedAt)}.</p>
+    </>
+  );
+}
+
+/** The secure address that most ways lead to. */
+function endOfMost(ways: readonly Entrance[]): string | undefined {
+  const ends = new Map<string, number>();
+  for (const w of ways)
+    if (w.end?.url.startsWith('https:') && w.end.status < 300) ends.set(w.end.url, (ends.get(w.end.url) ?? 0) + 1);
+  return [...ends].sort((a, b) => b[1] - a[1])[0]?.[0];
+}
+
+function VerdictFilter({ entrances, verdict }: { entrances: readonly Entrance[]; verdict: Verdict | null }) {
+  const counts = new Map<Verdict, number>();
+  for (const e of entrances) counts.set(e.verdict, (counts.get(e.verdict) ?? 0) + 1);
+  return (
+    <p className="tools">
+      {[...counts]
+        .sort((a, b) => Number(isGood(a[0])) - Number(isGood(b[0])) || b[1] - a[1])
+        .map(([v, n]) => (
+          <SetTo
+            key={v}
+            role="button"
+            className={v === verdict ? 'strong' : 'link'}
+            aria-pressed={v === verdict}
+            changes={{ verdict: v === verdict ? null : v }}
+          >
+            {v} {n}
+          </SetTo>
+        ))}
+    </p>
+  );
+}
+
+function EntranceTable({ entrances }: { entrances: readonly Entrance[] }) {
+  const faultsFirst = [...entrances].sort((a, b) => Number(isGood(a.verdict)) - Number(isGood(b.verdict)));
+  return (
+    <>
+      <table className="grid">
+        <thead>
+          <tr>
+            <th>Asked for</th>
+            <th>Verdict</th>
+            <th>What happens</th>
+          </tr>
+        </thead>
+        <tbody>
+          {faultsFirst.slice(0, SHOWN).map((e) => (
+            <tr key={e.from + e.family}>
+              <td className="mono break">
+                {e.from}
+                {e.family === 'IPv6' && ' (IPv6)'}
+              </td>
+              <td className={isGood(e.verdict) ? '' : 'cost'}>{e.verdict}</td>
+              <td>
+                {e.says}
+                {e.hops.length > 1 && (
+                  <div className="mono small soft break">
+                    {e.hops.map((h, i) => (
+                      <span key={i}>
+                        {i > 0 && ' → '}
+                        {h.url} {h.status || 'no answer'}, {h.ms} ms
+                      </span>
+                    ))}
+                  </div>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {faultsFirst.length > SHOWN && (
+        <p className="soft">{faultsFirst.length - SHOWN} more: narrow the table by a verdict.</p>
+      )}
+    </>
+  );
+}
