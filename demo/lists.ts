@@ -20,8 +20,8 @@ const PAGES: readonly (readonly [path: string, clicks: number, after: number])[]
   ['/talks/', 190, 0.95],
   ['/membership/', 260, 1.0],
   ['/plants/', 640, 0.93],
-  ['/plants/tree-fern.html', 720, 0.21],
-  ['/plants/moss-garden.html', 380, 0.18],
+  ['/whats-on/plant-sale-2025.html', 720, 0.21],
+  ['/info/membership.html', 380, 0.18],
   ['/opening-hours.php', 900, 0.34],
   ['/shop/seeds/', 150, 0.12],
 ];
@@ -59,7 +59,7 @@ export const INDEX_STATE = `URL\tState\tLast crawled
 http://www.fernhollow.example/\tPage with redirect\t2026-11-02
 http://fernhollow.example/visit/\tPage with redirect\t2026-10-29
 http://www.fernhollow.example/opening-hours.php\tNot found (404)\t2026-11-11
-https://www.fernhollow.example/plants/tree-fern.html\tNot found (404)\t2026-11-12
+https://www.fernhollow.example/whats-on/plant-sale-2025.html\tNot found (404)\t2026-11-12
 https://fernhollow.example/talks/\tPage with redirect\t2026-11-08
 https://www.fernhollow.example/glasshouse/\tIndexed\t2026-11-20
 https://www.fernhollow.example/seasons/\tIndexed\t2026-11-19

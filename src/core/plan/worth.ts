@@ -8,7 +8,7 @@ import type { Harm } from '../checks/concern';
 export interface Worth {
   readonly harm: Harm;
   readonly pages: number;
-  /** Visits that may meet it: links in to its pages, one more for each. */
+  /** Visits that may meet it: clicks on its pages in search or, without a search export, links in; one more for each. */
   readonly reach: number;
   /** Saved a page, in ms, by forecast; slow causes only. */
   readonly savedMs?: number;
@@ -50,10 +50,15 @@ export function worthShort(w: Worth): string {
   return w.savedMs === undefined || w.savedMs < 40 ? reach : `${seconds(w.savedMs)} a page × ${reach}`;
 }
 
-/** What a worth says, in words. */
-export function worthText(w: Worth): string {
+/**
+ * What a worth says, in words.
+ * @param clicksOf name of the search export whose clicks count as visits
+ */
+export function worthText(w: Worth, clicksOf?: string): string {
   const reach = knowsVisits(w)
-    ? `${times(w.reach, 'visit')} may meet it: each link in to its ${times(w.pages, 'page')} followed once, and one more a page`
+    ? clicksOf
+      ? `${times(w.reach, 'visit')} may meet it: clicks on its ${times(w.pages, 'page')} by ${clicksOf}, and one more a page`
+      : `${times(w.reach, 'visit')} may meet it: each link in to its ${times(w.pages, 'page')} followed once, and one more a page`
     : `It is on ${times(w.pages, 'page')}; how many visits these get is not known`;
   const saved =
     w.savedMs !== undefined

@@ -54,7 +54,12 @@ export function urlsOf(list: UrlList, column: number, base: string): { urls: str
 /** True for an absolute web address, a path, or a host with or without a path. */
 export function looksLikeAddress(text: string): boolean {
   const t = text.trim();
-  return /^https?:\/\/[^\s]+$/i.test(t) || /^\/[^\s]*$/.test(t) || /^[a-z0-9-]+(\.[a-z0-9-]+)+(\/[^\s]*)?$/i.test(t);
+  if (/^https?:\/\/[^\s]+$/i.test(t) || /^\/[^\s]*$/.test(t)) return true;
+  // A number like 7.4 is no host: the last label of a name has a letter, an address has four numbers.
+  return (
+    /^([a-z0-9-]+\.)+(?=[a-z0-9-]*[a-z])[a-z0-9-]{2,}(\/[^\s]*)?$/i.test(t) ||
+    /^\d{1,3}(\.\d{1,3}){3}(\/[^\s]*)?$/.test(t)
+  );
 }
 
 /** Commas and semicolons inside an address do not part columns. */

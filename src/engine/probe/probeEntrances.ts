@@ -1,5 +1,6 @@
 import { setMaxListeners } from 'node:events';
 import net from 'node:net';
+import PQueue from 'p-queue';
 import { hostOf } from '../../core/capture/url';
 import { judgeCertificate, judgeHsts, type HstsPolicy, type JudgedCertificate } from '../../core/site/certificates';
 import { judgeEntrances, type Entrance, type Probe, type ProbeTarget } from '../../core/site/entrances';
@@ -13,6 +14,8 @@ import { bareHost } from '../net/hostMap';
 import { seeCertificate } from './certificates';
 import { followProbe } from './followProbe';
 
+/** Entrances and hosts that are asked at a time. */
+const AT_ONCE = 16;
 /** Longest wait for one answer of a probe, in ms. */
 export const MAX_PROBE_MS = 15_000;
 
@@ -72,18 +75,10 @@ export async function probeEntrances(targets: readonly ProbeTarget[], options: P
     const total = asks.length + secure.length;
     let done = 0;
     const step = (now: string) => options.onProgress?.(++done, total, now);
-    const certificates = Promise.all(
-      secure.map(async (host) => {
-        const { hostname, port } = new URL(`https://${host}`);
-        const seen = await seeCertificate(bareHost(hostname), Number(port) || 443, connect, signal).catch(
-          () => undefined,
-        );
-        step(host);
-        return seen ? [judgeCertificate(seen, askedAt)] : [];
-      }),
-    );
-    const probes = await Promise.all(
-      asks.map(async ({ target, family }) => {
+    // Few at a time over all hosts: times are shown, and a crowd of handshakes would lengthen them.
+    const queue = new PQueue({ concurrency: AT_ONCE });
+    const probes = await queue.addAll(
+      asks.map(({ target, family }) => async () => {
         const followed = await followProbe(
           { first: clients[family], next: clients.any },
           target.from,
@@ -97,12 +92,22 @@ export async function probeEntrances(targets: readonly ProbeTarget[], options: P
         return followed.probe;
       }),
     );
+    const certificates = await queue.addAll(
+      secure.map((host) => async () => {
+        const { hostname, port } = new URL(`https://${host}`);
+        const seen = await seeCertificate(bareHost(hostname), Number(port) || 443, connect, signal).catch(
+          () => undefined,
+        );
+        step(host);
+        return seen ? [judgeCertificate(seen, askedAt)] : [];
+      }),
+    );
     signal.throwIfAborted();
     const asked = new Set(targets.map((t) => hostOf(t.from)));
     return {
       askedAt: askedAt.toISOString(),
       entrances: judgeEntrances(targets, probes),
-      certificates: (await certificates).flat(),
+      certificates: certificates.flat(),
       hsts: [...hsts].filter(([host]) => asked.has(host)).map(([host, header]) => judgeHsts(host, header)),
     };
   } finally {

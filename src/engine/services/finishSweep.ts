@@ -3,7 +3,9 @@ import type { Hop } from '../../core/site/hop';
 import { followRedirects, linkDepths } from '../../core/site/linkGraph';
 import { groupTemplates, templateName } from '../../core/site/template';
 import { readGraph, saveOutcome, type PageOutcome, type SweepGraphRows } from '../store/finishPages';
+import { applyClicks, clicksList } from '../store/lists';
 import type { Store } from '../store/store';
+import { findSweep } from '../store/sweeps';
 
 /**
  * Works out what only the whole of a sweep can tell: depths, links in, where redirects end, templates. May be
@@ -13,6 +15,8 @@ export async function finishSweep(store: Store, sweepId: number): Promise<void> 
   const graph = await readGraph(store, sweepId);
   const templates = templatesOf(graph);
   await saveOutcome(store, sweepId, outcomesOf(graph, templates.byFingerprint), templates.list);
+  const sweep = await findSweep(store, sweepId);
+  if (sweep && (await clicksList(store, sweep.siteId))) await applyClicks(store, sweep.siteId);
 }
 
 function outcomesOf(graph: SweepGraphRows, templates: ReadonlyMap<string, string>): PageOutcome[] {

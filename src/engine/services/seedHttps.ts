@@ -32,7 +32,7 @@ export async function seedHttps(store: Store, siteId: number, sweepId: number | 
   if ((await listLists(store, siteId)).length === 0)
     for (const { name, list, report } of demo.lists) {
       const id = await addList(store, siteId, name, list);
-      if (report) await saveFates(store, id, report);
+      if (report) await saveFates(store, id, report, demo.probe.askedAt);
     }
   if ((await listMoveSteps(store, siteId)).length === 0)
     for (const step of STEPS) await saveMoveStep(store, siteId, step);

@@ -23,7 +23,7 @@ export interface CauseRow {
   readonly pages: number;
   /** Different files or addresses among its findings. */
   readonly targets: number;
-  /** Sum over its pages of links in, one more each: how many visits may meet it. */
+  /** Sum over its pages of clicks or, without a search export, links in; one more each: how many visits may meet it. */
   readonly reach: number;
   readonly muted: boolean;
   readonly first: Finding & { readonly captureId: number };
@@ -44,7 +44,7 @@ export async function listCauses(
       'findings.page',
       e.fn.min(RANK).as('rank'),
       e.fn.countAll<number>().as('n'),
-      sql<number>`coalesce(max(pages.links_in), 0) + 1`.as('reach'),
+      sql<number>`coalesce(max(coalesce(pages.clicks, pages.links_in)), 0) + 1`.as('reach'),
       sql<number>`max(${isMuted})`.as('muted'),
     ])
     .groupBy(['findings.cause', 'findings.page']);
@@ -124,7 +124,7 @@ async function examplesOf(store: Store, q: FindingFilter, causes: readonly strin
         'findings.cause',
         'findings.json',
         'findings.capture_id as captureId',
-        sql<number>`coalesce(pages.links_in, 0)`.as('linksIn'),
+        sql<number>`coalesce(pages.clicks, pages.links_in, 0)`.as('linksIn'),
         'findings.page',
         RANK.as('rank'),
         // One place a page: the worst there.

@@ -26,7 +26,7 @@ export interface ListSummary {
 /** Keeps a list with its rows. */
 export async function addList(store: Store, siteId: number, name: string, list: OutsideList): Promise<number> {
   const days = list.rows.flatMap((r) => r.date ?? []).sort();
-  return writeMany(store, (writer) => {
+  const id = await writeMany(store, (writer) => {
     const [row] = writer.read<{ id: number }>(
       `insert into lists (site_id, name, kind, columns, roles, unread, from_day, to_day, added_at)
        values (?, ?, ?, ?, ?, ?, ?, ?, ?) returning id`,
@@ -52,6 +52,8 @@ export async function addList(store: Store, siteId: number, name: string, list: 
     );
     return id;
   });
+  if (list.kind === 'search performance') await applyClicks(store, siteId);
+  return id;
 }
 
 function* rowsOf(id: number, rows: readonly ListedAddress[]) {
@@ -127,12 +129,19 @@ export async function listRows(store: Store, listId: number): Promise<ListedAddr
 }
 
 export async function deleteList(store: Store, siteId: number, id: number): Promise<boolean> {
+  const counted = (await clicksList(store, siteId))?.id === id;
   const result = await store.deleteFrom('lists').where('site_id', '=', siteId).where('id', '=', id).executeTakeFirst();
+  if (counted) await applyClicks(store, siteId);
   return result.numDeletedRows > 0n;
 }
 
 /** Replaces the fates of a list. */
-export async function saveFates(store: Store, listId: number, report: FateReport): Promise<void> {
+export async function saveFates(
+  store: Store,
+  listId: number,
+  report: FateReport,
+  askedAt = new Date().toISOString(),
+): Promise<void> {
   await writeMany(store, (writer) => {
     writer.write('delete from list_fates where list_id = ?', [[listId]]);
     writer.write(
@@ -140,7 +149,7 @@ export async function saveFates(store: Store, listId: number, report: FateReport
        clicks, impressions, position, title, state, rows) values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
       fatesRows(listId, report.rows),
     );
-    writer.write('update lists set asked_at = ? where id = ?', [[new Date().toISOString(), listId]]);
+    writer.write('update lists set asked_at = ? where id = ?', [[askedAt, listId]]);
   });
 }
 
@@ -213,12 +222,9 @@ export async function listFates(
   };
 }
 
-/** Clicks of each page of a site, from its latest list of search performance. */
-export async function clicksByAddress(
-  store: Store,
-  siteId: number,
-): Promise<{ readonly name: string; readonly clicks: ReadonlyMap<string, number> } | undefined> {
-  const list = await store
+/** The list whose clicks say how many visits a page has: the latest search export; undefined without one. */
+export async function clicksList(store: Store, siteId: number): Promise<{ id: number; name: string } | undefined> {
+  return store
     .selectFrom('lists')
     .select(['id', 'name'])
     .where('site_id', '=', siteId)
@@ -226,15 +232,41 @@ export async function clicksByAddress(
     .orderBy('id', 'desc')
     .limit(1)
     .executeTakeFirst();
-  if (!list) return undefined;
-  const rows = await store
-    .selectFrom('list_rows')
-    .where('list_id', '=', list.id)
-    .where('clicks', 'is not', null)
-    .select((e) => ['address', e.fn.sum<number>('clicks').as('clicks')])
-    .groupBy('address')
+}
+
+/** Gives every page of a site's sweeps its clicks by the latest search export, or none where there is no export. */
+export async function applyClicks(store: Store, siteId: number): Promise<void> {
+  const list = await clicksList(store, siteId);
+  const sweeps = store.selectFrom('sweeps').select('id').where('site_id', '=', siteId);
+  const rows = list
+    ? await store
+        .selectFrom('list_rows')
+        .where('list_id', '=', list.id)
+        .select((e) => ['address', e.fn.sum<number | null>('clicks').as('clicks')])
+        .groupBy('address')
+        .execute()
+    : [];
+  const clicks = new Map<string, number>();
+  for (const r of rows) clicks.set(pageName(r.address), (clicks.get(pageName(r.address)) ?? 0) + (r.clicks ?? 0));
+  const pages = list
+    ? await store.selectFrom('pages').select(['id', 'url']).where('sweep_id', 'in', sweeps).execute()
+    : [];
+  await store
+    .updateTable('pages')
+    .set({ clicks: list ? 0 : null })
+    .where('sweep_id', 'in', sweeps)
     .execute();
-  return { name: list.name, clicks: new Map(rows.map((r) => [r.address, r.clicks])) };
+  await writeMany(store, (writer) => {
+    writer.write(
+      'update pages set clicks = ? where id = ?',
+      pages.flatMap((p) => {
+        const own = clicks.get(pageName(p.url));
+        return own === undefined ? [] : [[Math.round(own), p.id]];
+      }),
+    );
+    // What was worked out with other visits is worth nothing now.
+    writer.write('update sweeps set revision = revision + 1 where site_id = ?', [[siteId]]);
+  });
 }
 
 /** The fate of each page of some lists, by its name without scheme and `www.`; earlier lists come first. */

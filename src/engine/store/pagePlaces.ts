@@ -2,7 +2,7 @@ import type { Store } from './store';
 
 /** How a page stands in its site. */
 export interface PagePlace {
-  /** Links that lead to it. */
+  /** Clicks by the latest search export; without one, links that lead to it. */
   readonly linksIn: number;
   readonly template?: { readonly id: string; readonly name: string };
 }
@@ -19,7 +19,7 @@ export async function placesOf(
     .leftJoin('templates', (j) =>
       j.onRef('templates.sweep_id', '=', 'pages.sweep_id').onRef('templates.template', '=', 'pages.template'),
     )
-    .select(['pages.url', 'pages.links_in', 'templates.template', 'templates.name'])
+    .select(['pages.url', 'pages.links_in', 'pages.clicks', 'templates.template', 'templates.name'])
     .where('pages.sweep_id', '=', sweepId)
     .where('pages.url', 'in', [...urls])
     .execute();
@@ -27,7 +27,7 @@ export async function placesOf(
     rows.map((r) => [
       r.url,
       {
-        linksIn: Number(r.links_in ?? 0),
+        linksIn: Number(r.clicks ?? r.links_in ?? 0),
         ...(r.template && { template: { id: r.template, name: r.name ?? r.template } }),
       },
     ]),

@@ -256,6 +256,8 @@ export interface PageTable {
   base: string | null;
   links_out: number | null;
   links_in: number | null;
+  /** Clicks by the site's latest search export; null where it has none. */
+  clicks: number | null;
   /** Pages of the sweep that it links to and that answer with an error, or through redirects. */
   links_missing: number | null;
   links_redirected: number | null;

@@ -231,7 +231,12 @@ function SpeedUpFirst({ stairs }: { stairs: readonly Stair<GroupInfo>[] }) {
         <tbody>
           {shown.map((s, i) => {
             const on = bench.chosen.includes(s.group.id);
-            const worth = worthOfGroup(s.group, bench.forecast?.staircase.alone, bench.pages);
+            const worth = worthOfGroup(
+              s.group,
+              bench.forecast?.staircase.alone,
+              bench.pages,
+              bench.data.value?.clicksOf,
+            );
             return (
               <tr key={s.group.id} data-row={i} className={i === row ? 'at' : ''} onClick={() => setRow(i)}>
                 <td className="wide-cell">

@@ -9,6 +9,7 @@ export function worthOfGroup(
   group: Pick<FixGroup, 'id' | 'pages'>,
   alone: Staircase<Pick<FixGroup, 'id'>>['alone'] | undefined,
   pages: readonly { readonly page: string; readonly linksIn: number }[],
+  clicksOf?: string,
 ): { short: string; text: string } {
   const links = new Map(pages.map((p) => [p.page, p.linksIn]));
   const own = alone?.find((a) => a.group === group.id)?.pages ?? [];
@@ -16,5 +17,5 @@ export function worthOfGroup(
   const reach = own.reduce((sum, [page]) => sum + visits(page), 0);
   const saved = own.reduce((sum, [page, ms]) => sum + Math.max(0, ms) * visits(page), 0);
   const worth = worthOf({ harm: 'slow', pages: own.length, reach, forecastMs: saved / Math.max(1, reach) });
-  return { short: worthShort(worth), text: worthText(worth) };
+  return { short: worthShort(worth), text: worthText(worth, clicksOf) };
 }

@@ -47,7 +47,7 @@ export function CauseItem(props: Props) {
           {count(row.pages, 'page')}
           {row.findings > row.pages && `, ${count(row.findings, 'place')}`}
         </span>
-        <Term means={worthText(worth)}>
+        <Term means={worthText(worth, bench.data.value?.clicksOf)}>
           <span className="worth">
             {worth.harm === 'slow' && (
               <i style={{ width: Math.max(1, Math.round((46 * savedSeconds(worth)) / Math.max(0.001, props.most))) }} />

@@ -119,6 +119,7 @@ export function ConcernFindings({ concern }: { concern: Concern }) {
           </SetTo>
         </p>
       )}
+      {bench.data.value?.clicksOf && <p className="soft small">Visits are clicks by {bench.data.value.clicksOf}.</p>}
       {found.value && <CauseFilters answer={found.value} />}
       <MutedNotice
         mute={muted}

@@ -46,13 +46,13 @@ export function CertificateLines({
           const bad = c.faults.length > 0;
           const [from, to] = [x(Math.min(0, c.daysLeft)), x(Math.max(0, c.daysLeft))];
           return (
-            <g key={c.host} className={bad ? 'way bad' : 'way good'}>
+            <g key={c.host} className={bad ? 'entry bad' : 'entry good'}>
               <title>{`${c.host}: ${day(c.validFrom)} to ${day(c.validTo)}, issued by ${c.issuer}; ${c.key}, ${c.signature}; ${c.oldestTls} to ${c.newestTls}; names: ${c.names.join(', ')}`}</title>
-              <text x={0} y={y + 4} className="way-name">
+              <text x={0} y={y + 4} className="entry-name">
                 {c.host.length > 28 ? `${c.host.slice(0, 27)}…` : c.host}
               </text>
               <rect x={from} y={y - 4} width={Math.max(2, to - from)} height={8} className="certificate-bar" />
-              <text x={to + 6} y={y + 4} className="way-status">
+              <text x={to + 6} y={y + 4} className="entry-status">
                 {c.daysLeft < 0 ? `expired ${count(-c.daysLeft, 'day')} ago` : count(c.daysLeft, 'day')}
                 {c.faults.filter((f) => f !== 'expired').length > 0 && (
                   <tspan className="stop">{`  ${c.faults.filter((f) => f !== 'expired').join(', ')}`}</tspan>

@@ -68,6 +68,7 @@ function Probe({ probe, width }: { probe: SiteProbe; width: number }) {
           The address of this site: <span className="mono">{main}</span>
         </p>
       )}
+      <VerdictFilter entrances={ways} verdict={verdict} />
       <EntrancePaths entrances={ways} width={width} />
       <details open={verdict !== null}>
         <summary>

@@ -30,7 +30,7 @@ export interface EntranceLayout {
   readonly endX: number;
 }
 
-const ROW = 22;
+const ROW = 24;
 const LABEL = 250;
 const END_LABEL = 210;
 
@@ -64,7 +64,7 @@ export function entrancePathsLayout(entrances: readonly Entrance[], width: numbe
     const dead = entrance.end === null || entrance.end.status >= 400;
     const endY = dead ? last.y : (rows.get(entrance.end?.url ?? '') ?? last.y);
     const end = {
-      x: dead ? last.x + step * 0.7 : endX,
+      x: !dead ? endX : hops.at(-1)?.status === 0 ? last.x + 10 : last.x + step * 0.7,
       y: endY,
       label: entrance.end === null ? (entrance.fault ?? 'no answer') : String(entrance.end.status),
       dead,

@@ -4,6 +4,8 @@ const TABLES = ['probes', 'lists', 'list_rows', 'list_fates', 'move_steps'] as c
 
 /** Probes of entrances, lists from elsewhere with the fate of each address, and the steps of a move to https. */
 export async function up(db: Kysely<unknown>): Promise<void> {
+  // Clicks of a page by the latest search export; null where the site has none.
+  await db.schema.alterTable('pages').addColumn('clicks', 'integer').execute();
   await db.schema
     .createTable('probes')
     .addColumn('id', 'integer', (c) => c.primaryKey())
@@ -73,5 +75,6 @@ export async function up(db: Kysely<unknown>): Promise<void> {
 }
 
 export async function down(db: Kysely<unknown>): Promise<void> {
+  await db.schema.alterTable('pages').dropColumn('clicks').execute();
   for (const table of [...TABLES].reverse()) await db.schema.dropTable(table).execute();
 }
