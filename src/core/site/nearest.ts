@@ -39,6 +39,9 @@ export class NearestPages {
   private readonly weight = new Map<string, number>();
 
   constructor(living: readonly LivingPage[]) {
+    // Of a page that answers over both schemes, the secure address is the one to name.
+    const secure = new Set(living.map((p) => p.url));
+    living = living.filter((p) => !p.url.startsWith('http:') || !secure.has(p.url.replace(/^http:/, 'https:')));
     this.entries = living.map((page) => {
       const path = wordsOf(pathOf(page.url));
       return { page, path: new Set(path), title: new Set(wordsOf(page.title ?? '')), last: path.at(-1) ?? '' };

@@ -45,8 +45,7 @@ export async function askFates(
   const living = new Map<string, LivingPage>();
   for (const page of [...alive, ...(await namedBySitemaps(options))]) living.set(page.url, page);
   for (const { end, page } of probes.values())
-    if (end && end.status >= 200 && end.status < 300 && end.url.startsWith('https:'))
-      living.set(end.url, { url: end.url, title: page?.title });
+    if (end && end.status >= 200 && end.status < 300) living.set(end.url, { url: end.url, title: page?.title });
   const gone = new Set([...probes].filter(([, p]) => (p.end?.status ?? 0) >= 400).map(([address]) => address));
   return fatesOf(
     list.rows,

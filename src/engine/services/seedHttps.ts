@@ -35,6 +35,6 @@ export async function seedHttps(store: Store, siteId: number, sweepId: number | 
       if (report) await saveFates(store, id, report, demo.probe.askedAt);
     }
   if ((await listMoveSteps(store, siteId)).length === 0)
-    for (const step of STEPS) await saveMoveStep(store, siteId, step);
+    for (const { step, ...noted } of STEPS) await saveMoveStep(store, siteId, step, noted);
   await addProbe(store, siteId, sweepId, demo.probe);
 }

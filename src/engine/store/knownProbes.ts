@@ -3,7 +3,7 @@ import type { Hop } from '../../core/site/hop';
 import type { LivingPage } from '../../core/site/nearest';
 import type { Store } from './store';
 
-/** What a sweep knows of its addresses, in the form in which probes come; and which pages answer over https. */
+/** What a sweep knows of its addresses, in the form in which probes come; and which pages answer. */
 export async function knownProbes(
   store: Store,
   sweepId: number,
@@ -52,8 +52,7 @@ export async function knownProbes(
         ? { from: r.url, family: 'IPv4', hops, end: null, fault: 'loop', error: 'the redirects never end' }
         : { from: r.url, family: 'IPv4', hops, end: { url: end, status }, page },
     );
-    if (through.length === 0 && status === 200 && r.url.startsWith('https:'))
-      living.push({ url: r.url, title: r.title ?? undefined });
+    if (through.length === 0 && status === 200) living.push({ url: r.url, title: r.title ?? undefined });
   }
   return { probes, living };
 }

@@ -18,12 +18,18 @@ export function listMoveSteps(store: Store, siteId: number): Promise<MoveStepRow
     .execute();
 }
 
-/** Notes something about a step. */
-export async function saveMoveStep(store: Store, siteId: number, row: MoveStepRow): Promise<void> {
-  const { step, ...values } = row;
-  await store
+/** Notes something about a step; what is undefined stays as it was. */
+export async function saveMoveStep(
+  store: Store,
+  siteId: number,
+  step: string,
+  change: Partial<Omit<MoveStepRow, 'step'>>,
+): Promise<MoveStepRow> {
+  const set = Object.fromEntries(Object.entries(change).filter(([, v]) => v !== undefined));
+  return store
     .insertInto('move_steps')
-    .values({ site_id: siteId, step, ...values })
-    .onConflict((c) => c.columns(['site_id', 'step']).doUpdateSet(values))
-    .execute();
+    .values({ site_id: siteId, step, state: 'open', owner: '', due: null, note: '', ...set })
+    .onConflict((c) => c.columns(['site_id', 'step']).doUpdateSet({ step, ...set }))
+    .returning(['step', 'state', 'owner', 'due', 'note'])
+    .executeTakeFirstOrThrow();
 }

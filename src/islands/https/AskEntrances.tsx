@@ -1,20 +1,24 @@
 import { useEffect, useRef, useState } from 'react';
+import type { SweepSettings } from '../../core/site/settings';
 import type { JobRow } from '../../engine/store/jobs';
-import { ask, shownError, type ShownError } from '../state/api';
+import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { act, isOpen, useJobs } from '../state/jobs';
-import { ErrorBox } from '../ui/parts';
+import { ErrorBox, Loading } from '../ui/parts';
 
 /** The job of a kind that runs for a site, and a call when it has ended. */
 export function useSiteJob(siteId: number, kind: JobRow['kind'], onDone: () => void): JobRow | undefined {
   const { jobs } = useJobs();
-  const job = jobs?.find((j) => j.kind === kind && j.siteId === siteId && isOpen(j));
+  const own = jobs?.filter((j) => j.kind === kind && j.siteId === siteId);
+  const job = own?.find(isOpen);
+  // A short job may have ended before its beginning was told.
+  const ended = own && Math.max(0, ...own.filter((j) => !isOpen(j)).map((j) => j.id));
   const was = useRef<number | undefined>(undefined);
   const done = useRef(onDone);
   done.current = onDone;
   useEffect(() => {
-    if (was.current !== undefined && job?.id !== was.current) done.current();
-    was.current = job?.id;
-  }, [job?.id]);
+    if (was.current !== undefined && ended !== undefined && ended > was.current) done.current();
+    was.current = ended ?? was.current;
+  }, [ended]);
   return job;
 }
 
@@ -37,6 +41,7 @@ export function JobLine({ job }: { job: JobRow }) {
 export function AskEntrances({ siteId, askedAt, onDone }: { siteId: number; askedAt?: string; onDone: () => void }) {
   const job = useSiteJob(siteId, 'probe', onDone);
   const [error, setError] = useState<ShownError>();
+  const [open, setOpen] = useState(false);
   const start = () => {
     setError(undefined);
     ask(`/api/sites/${siteId}/entrances`, { method: 'POST' }).catch((e: unknown) => setError(shownError(e)));
@@ -49,7 +54,72 @@ export function AskEntrances({ siteId, askedAt, onDone }: { siteId: number; aske
         <button className="put" onClick={start}>
           {askedAt ? 'Ask again' : 'Ask for the ways in'}
         </button>
+        <button className="link" aria-expanded={open} onClick={() => setOpen(!open)}>
+          What is asked for
+        </button>
       </p>
+      {open && <AskedFor siteId={siteId} />}
     </>
+  );
+}
+
+/** Hosts added by hand, pages of each template, and whether a sweep asks too. */
+function AskedFor({ siteId }: { siteId: number }) {
+  const settings = useResource<SweepSettings>(`/api/sites/${siteId}/settings`);
+  const [said, setSaid] = useState<string>();
+  const [error, setError] = useState<ShownError>();
+  if (settings.error) return <ErrorBox error={settings.error} retry={settings.reload} />;
+  if (!settings.value) return <Loading what="Reading settings" />;
+  const { entrances } = settings.value;
+  const save = (form: FormData) => {
+    setError(undefined);
+    ask(`/api/sites/${siteId}/settings`, {
+      method: 'PUT',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({
+        entrances: {
+          hosts: String(form.get('hosts'))
+            .split(/[\s,]+/)
+            .filter(Boolean),
+          perTemplate: Number(form.get('perTemplate')),
+          withSweep: form.get('withSweep') === 'on',
+        },
+      }),
+    })
+      .then(() => {
+        setSaid('Saved: used from the next probe on.');
+        settings.reload();
+      })
+      .catch((e: unknown) => setError(shownError(e)));
+  };
+  return (
+    <form
+      className="drop-field"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save(new FormData(e.currentTarget));
+      }}
+    >
+      <p className="soft">
+        The home address with and without www, every other host of the site that its pages and certificates name, and a
+        sample of each template: by http, with the other host form and the other trailing slash.
+      </p>
+      <label>
+        More hosts, one a line
+        <textarea name="hosts" rows={4} defaultValue={entrances.hosts.join('\n')} />
+      </label>
+      <p className="tools">
+        <label>
+          Pages of each template{' '}
+          <input name="perTemplate" type="number" min={0} max={100_000} defaultValue={entrances.perTemplate} />
+        </label>
+        <label>
+          <input name="withSweep" type="checkbox" defaultChecked={entrances.withSweep} /> ask at the end of each sweep
+        </label>
+        <button className="put">Save settings</button>
+        {said && <span role="status">{said}</span>}
+      </p>
+      {error && <ErrorBox error={error} />}
+    </form>
   );
 }

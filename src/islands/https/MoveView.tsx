@@ -32,11 +32,10 @@ export default function MoveView() {
   const found = useResource<MoveAnswer>(`/api/sites/${siteId}/move`);
   const [error, setError] = useState<ShownError>();
   const note = (step: ShownStep, change: Partial<MoveStepRow>) => {
-    const row: MoveStepRow = { step: step.id, state: 'open', owner: '', due: null, note: '', ...step.noted, ...change };
     ask(`/api/sites/${siteId}/move`, {
       method: 'PUT',
       headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(row),
+      body: JSON.stringify({ step: step.id, ...change }),
     })
       .then(found.reload)
       .catch((e: unknown) => setError(shownError(e)));

@@ -13,13 +13,12 @@ const schema = object({
   step: string()
     .oneOf(MOVE_STEPS.map((s) => s.id))
     .required(),
-  state: string().oneOf(['open', 'doing', 'done', 'skipped']).required(),
-  owner: string().trim().max(100).defined(),
+  state: string().oneOf(['open', 'doing', 'done', 'skipped']),
+  owner: string().trim().max(100),
   due: string()
     .matches(/^\d{4}-\d{2}-\d{2}$/, 'A day is written YYYY-MM-DD.')
-    .nullable()
-    .defined(),
-  note: string().trim().max(2000).defined(),
+    .nullable(),
+  note: string().trim().max(2000),
 });
 
 /** The steps of a site's move to https: what people noted, what can be seen, and the dry runs made so far. */
@@ -41,12 +40,11 @@ export const GET = route(async (context) => {
   });
 });
 
-/** Notes owner, day and state of a step. */
+/** Notes something about a step: what is not sent stays as it was. */
 export const PUT = route(async (context) => {
   const db = await store();
   const site = await findSite(db, idOf(context));
   if (!site) return notFound('There is no such site.', context.url.pathname);
-  const step = await body(context, schema);
-  await saveMoveStep(db, site.id, { ...step, due: step.due ?? null } as MoveStepRow);
-  return json(step);
+  const { step, ...sent } = await body(context, schema);
+  return json(await saveMoveStep(db, site.id, step, sent as Partial<MoveStepRow>));
 });
