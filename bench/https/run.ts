@@ -152,7 +152,7 @@ async function probes(): Promise<Figure> {
 /** A dump of 200 MB with serialised strings. */
 async function dump(): Promise<Figure> {
   const file = path.join(folder, 'garden.sql');
-  const value = 'a:2:{s:4:\\"home\\";s:31:\\"http://www.fernhollow.example/a/\\";s:4:\\"text\\";s:5:\\"ferns\\";}';
+  const value = 'a:2:{s:4:\\"home\\";s:32:\\"http://www.fernhollow.example/a/\\";s:4:\\"text\\";s:5:\\"ferns\\";}';
   const text = 'Leaves of the tree fern unroll in spring, \\"as they always did\\". '.repeat(12);
   const row = (i: number) => `(${i},'${i % 10 === 0 ? value : 'nothing'}','${text}')`;
   const out = fs.openSync(file, 'w');

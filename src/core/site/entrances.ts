@@ -160,7 +160,7 @@ function otherSlash(at: URL): URL | undefined {
 /** Judges what probes brought: each against the others of its page. Same order as given. */
 export function judgeEntrances(targets: readonly ProbeTarget[], probes: readonly Probe[]): Entrance[] {
   const about = new Map(targets.map((t) => [t.from, t]));
-  const pages = new Map<string, { target: ProbeTarget; probe: Probe }[]>();
+  const pages = new Map<string, Asked[]>();
   for (const probe of probes) {
     const target = about.get(probe.from);
     if (!target) continue;
@@ -182,6 +182,29 @@ export function judgeEntrances(targets: readonly ProbeTarget[], probes: readonly
   });
 }
 
+/** Judges one way in by what is known of other forms of its page; the same as `judgeEntrances`, for lists of many. */
+export function judgeOne(
+  target: ProbeTarget,
+  probe: Probe,
+  others: readonly Asked[],
+): Pick<Entrance, 'verdict' | 'says'> {
+  const all = others.length === 0 ? undefined : [{ target, probe }, ...others];
+  const truth = all ? trueAddress(all) : secureEnd(probe);
+  return judge(probe, target, truth, all ? all.map((a) => a.probe) : [probe]);
+}
+
+/** A target with what came back. */
+export interface Asked {
+  readonly target: ProbeTarget;
+  readonly probe: Probe;
+}
+
+function secureEnd(probe: Probe): TrueAddress | undefined {
+  return answers(probe) && probe.end && !isPlainHttp(probe.end.url)
+    ? { url: probe.end.url, page: probe.page }
+    : undefined;
+}
+
 /** The one address at which all forms of a page should end, with its probe. */
 interface TrueAddress {
   readonly url: string;
@@ -190,7 +213,7 @@ interface TrueAddress {
 
 const answers = (p: Probe) => p.end !== null && p.end.status >= 200 && p.end.status < 300;
 
-function trueAddress(list: readonly { target: ProbeTarget; probe: Probe }[]): TrueAddress | undefined {
+function trueAddress(list: readonly Asked[]): TrueAddress | undefined {
   const secure = list.filter(
     (l) => answers(l.probe) && !isPlainHttp(l.probe.end?.url ?? '') && l.target.why !== 'query',
   );
@@ -280,6 +303,8 @@ function lostOnTheWay(
   target: ProbeTarget,
   truth: TrueAddress | undefined,
 ): string | undefined {
+  // Nothing but the scheme has changed.
+  if (end === from || end === from.replace(/^http:/, 'https:')) return undefined;
   const a = new URL(from);
   const b = new URL(end);
   const plain = (path: string) => path.replace(INDEX, '/').replace(/\/$/, '').toLowerCase();

@@ -1,4 +1,4 @@
-import { bareForm, judgeEntrances, type Probe, type ProbeHop, type ProbeTarget, type Verdict } from './entrances';
+import { bareForm, judgeOne, type Asked, type Probe, type ProbeHop, type Verdict } from './entrances';
 import type { ListedAddress } from './lists/outsideList';
 import { isPlainHttp } from '../capture/url';
 import { NearestPages, type LivingPage } from './nearest';
@@ -73,30 +73,40 @@ export interface FateReport {
   readonly rows: readonly FateRow[];
 }
 
+/** One address of a list with how many of its rows name it. */
+export interface FoldedRow extends ListedAddress {
+  readonly rows: number;
+}
+
 /** Rows of a list by address: clicks and impressions added up, position as their mean by impressions. */
-export function foldRows(rows: readonly ListedAddress[]): ListedAddress[] {
-  const byAddress = new Map<
-    string,
-    { first: ListedAddress; clicks?: number; impressions?: number; weighed: number; weight: number }
-  >();
+export function foldRows(rows: readonly ListedAddress[]): FoldedRow[] {
+  const byAddress = new Map<string, { first: ListedAddress; more?: ListedAddress[] }>();
   for (const row of rows) {
-    const at = byAddress.get(row.address) ?? { first: row, weighed: 0, weight: 0 };
-    if (row.clicks !== undefined) at.clicks = (at.clicks ?? 0) + row.clicks;
-    if (row.impressions !== undefined) at.impressions = (at.impressions ?? 0) + row.impressions;
-    if (row.position !== undefined) {
-      const weight = row.impressions ?? 1;
-      at.weighed += row.position * weight;
-      at.weight += weight;
-    }
-    byAddress.set(row.address, at);
+    const at = byAddress.get(row.address);
+    if (!at) byAddress.set(row.address, { first: row });
+    else (at.more ??= []).push(row);
   }
-  return [...byAddress].map(([address, a]) => ({
-    ...a.first,
-    address,
-    clicks: a.clicks,
-    impressions: a.impressions,
-    position: a.weight > 0 ? a.weighed / a.weight : a.first.position,
-  }));
+  const out: FoldedRow[] = [];
+  for (const { first, more } of byAddress.values()) {
+    if (!more) {
+      out.push({ ...first, rows: 1 });
+      continue;
+    }
+    const all = [first, ...more];
+    const sum = (key: 'clicks' | 'impressions') =>
+      all.some((r) => r[key] !== undefined) ? all.reduce((n, r) => n + (r[key] ?? 0), 0) : undefined;
+    const placed = all.filter((r) => r.position !== undefined);
+    const weight = placed.reduce((n, r) => n + (r.impressions ?? 1), 0);
+    out.push({
+      ...first,
+      clicks: sum('clicks'),
+      impressions: sum('impressions'),
+      position:
+        weight > 0 ? placed.reduce((n, r) => n + (r.position ?? 0) * (r.impressions ?? 1), 0) / weight : first.position,
+      rows: all.length,
+    });
+  }
+  return out;
 }
 
 /** What is known of an address: an answer, or why it was not asked. */
@@ -115,12 +125,10 @@ export function fatesOf(
   living: readonly LivingPage[],
 ): FateReport {
   const { home, own } = site;
-  const counts = new Map<string, number>();
-  for (const r of rows) counts.set(r.address, (counts.get(r.address) ?? 0) + 1);
   const nearest = new NearestPages(living);
   const found = foldRows(rows).map((row): FateRow => {
     const { address, clicks, impressions, position, title, state } = row;
-    const base = { address, clicks, impressions, position, title, state, rows: counts.get(address) ?? 1 };
+    const base = { address, clicks, impressions, position, title, state, rows: row.rows };
     const silent = { ...base, hops: [], end: null, nearest: null };
     if (!own(address)) return { ...silent, fate: 'other host', says: 'Belongs to another site.' };
     const probe = known(address);
@@ -137,36 +145,49 @@ export function fatesOf(
       nearest: lost ? (nearest.of(address, title) ?? null) : null,
     };
   });
-  const sorted = found.sort(
-    (a, b) =>
-      FATES.indexOf(a.fate) - FATES.indexOf(b.fate) ||
-      (b.clicks ?? 0) - (a.clicks ?? 0) ||
-      a.address.localeCompare(b.address),
-  );
-  const groups = FATES.map((fate) => ({ fate, count: sorted.filter((r) => r.fate === fate).length })).filter(
-    (g) => g.count > 0,
-  );
+  // Fate by fate: comparing fates over and over costs more than putting rows apart.
+  const byFate = new Map<Fate, FateRow[]>();
+  for (const row of found) {
+    const list = byFate.get(row.fate);
+    if (list) list.push(row);
+    else byFate.set(row.fate, [row]);
+  }
+  const groups: { fate: Fate; count: number }[] = [];
+  const sorted: FateRow[] = [];
+  for (const fate of FATES) {
+    const list = byFate.get(fate);
+    if (!list) continue;
+    groups.push({ fate, count: list.length });
+    list.sort((a, b) => (b.clicks ?? 0) - (a.clicks ?? 0) || (a.address < b.address ? -1 : 1));
+    for (const row of list) sorted.push(row);
+  }
   return { total: sorted.length, groups, rows: sorted };
 }
 
 /** An address by itself: a listed page may have moved, so another path at the end is no fault. */
 function judgeListed(address: string, probe: Probe, known: Known, home: string): { verdict: Verdict; says: string } {
-  const targets: ProbeTarget[] = [{ from: address, page: address, why: 'list' }];
-  const probes = [probe];
+  const others: Asked[] = [];
   for (const other of otherForms(address, home)) {
     const answer = known(other);
-    if (!answer) continue;
     // The form on the site's own host decides between two that both answer.
-    targets.push({ from: other, page: address, why: 'list', given: true });
-    probes.push({ ...answer, from: other });
+    if (answer)
+      others.push({
+        target: { from: other, page: address, why: 'list', given: true },
+        probe: { ...answer, from: other },
+      });
   }
-  const [judged] = judgeEntrances(targets, probes);
-  if (!judged) throw new Error('nothing was judged');
-  return judged;
+  return judgeOne({ from: address, page: address, why: 'list' }, probe, others);
 }
+
+const originPart = (url: string) => {
+  const end = url.indexOf('/', 8);
+  return end < 0 ? url : url.slice(0, end);
+};
 
 /** The form that an address should have: https, on the host of the site's home. None for an address that has it. */
 export function otherForms(address: string, home: string): string[] {
+  // Most addresses have it, and taking addresses apart by the hundred thousand is slow.
+  if (address.startsWith('https:') && home.startsWith('https:') && originPart(address) === originPart(home)) return [];
   const at = new URL(address);
   const main = new URL(home);
   const same = bareForm(at.hostname) === bareForm(main.hostname);

@@ -29,6 +29,8 @@ interface Entry {
   readonly last: string;
 }
 
+/** Pages of one word that are compared at most. */
+const COMMON = 100;
 /** Least likeness at which a page is proposed. */
 const LEAST = 0.34;
 
@@ -37,6 +39,8 @@ export class NearestPages {
   private readonly entries: readonly Entry[];
   private readonly byWord = new Map<string, Entry[]>();
   private readonly weight = new Map<string, number>();
+  /** Weight of a word that no page has. */
+  private readonly unknown: number;
 
   constructor(living: readonly LivingPage[]) {
     // Of a page that answers over both schemes, the secure address is the one to name.
@@ -52,6 +56,7 @@ export class NearestPages {
         if (list) list.push(entry);
         else this.byWord.set(word, [entry]);
       }
+    this.unknown = Math.log(1 + this.entries.length);
     // A word that every page has tells nothing.
     for (const [word, list] of this.byWord) this.weight.set(word, Math.log(1 + this.entries.length / list.length));
   }
@@ -61,12 +66,15 @@ export class NearestPages {
     const path = wordsOf(pathOf(address));
     const own = { path: new Set(path), title: new Set(wordsOf(title ?? '')) };
     const tried = new Set<Entry>();
-    let best: { entry: Entry; score: number; shared: string[] } | undefined;
+    let best: { entry: Entry; score: number } | undefined;
     const rareFirst = [...new Set([...own.path, ...own.title])].sort(
       (a, b) => (this.byWord.get(a)?.length ?? 0) - (this.byWord.get(b)?.length ?? 0),
     );
-    for (const word of rareFirst.slice(0, 8)) {
-      for (const entry of (this.byWord.get(word) ?? []).slice(0, 500)) {
+    for (const word of rareFirst) {
+      const having = this.byWord.get(word) ?? [];
+      // A word of many pages finds nothing that a rarer one has not found.
+      if (having.length > COMMON && tried.size > 0) break;
+      for (const entry of having.slice(0, COMMON)) {
         if (tried.has(entry)) continue;
         tried.add(entry);
         const alike = [
@@ -76,27 +84,33 @@ export class NearestPages {
           this.likeness(own.path, entry.title),
           this.likeness(own.title, entry.path),
         ];
-        const top = alike.reduce((a, b) => (b.score > a.score ? b : a));
-        const score = top.score + (entry.last !== '' && entry.last === path.at(-1) ? 0.2 : 0);
-        if (!best || score > best.score) best = { entry, score, shared: top.shared };
+        const most = Math.max(...alike);
+        const score = most + (entry.last !== '' && entry.last === path.at(-1) ? 0.2 : 0);
+        if (!best || score > best.score) best = { entry, score };
       }
     }
     if (!best || best.score < LEAST) return undefined;
-    return { url: best.entry.page.url, why: `shares ${best.shared.map((w) => `“${w}”`).join(', ')}` };
+    const { page, path: ownPath, title: ownTitle } = best.entry;
+    const shared = [...new Set([...own.path, ...own.title])].filter((w) => ownPath.has(w) || ownTitle.has(w));
+    return { url: page.url, why: `shares ${shared.map((w) => `“${w}”`).join(', ')}` };
   }
 
   /** Weight of the shared words in that of all, 0 to 1. */
-  private likeness(a: ReadonlySet<string>, b: ReadonlySet<string>): { score: number; shared: string[] } {
-    const shared: string[] = [];
+  private likeness(a: ReadonlySet<string>, b: ReadonlySet<string>): number {
+    if (a.size === 0 || b.size === 0) return 0;
     let common = 0;
     let all = 0;
-    for (const word of new Set([...a, ...b])) {
-      const weight = this.weight.get(word) ?? Math.log(1 + this.entries.length);
+    for (const word of a) {
+      const weight = this.weightOf(word);
       all += weight;
-      if (!a.has(word) || !b.has(word)) continue;
-      common += weight;
-      shared.push(word);
+      if (b.has(word)) common += weight;
     }
-    return { score: all === 0 ? 0 : common / all, shared };
+    if (common === 0) return 0;
+    for (const word of b) if (!a.has(word)) all += this.weightOf(word);
+    return common / all;
+  }
+
+  private weightOf(word: string): number {
+    return this.weight.get(word) ?? this.unknown;
   }
 }

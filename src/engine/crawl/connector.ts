@@ -14,9 +14,24 @@ export interface ConnectOptions extends GuardOptions {
   readonly roots?: readonly string[];
 }
 
-/** What TLS trusts; undefined leaves the choice to Node, which reads NODE_EXTRA_CA_CERTS. */
-export const trusted = (roots: readonly string[] | undefined): string[] | undefined =>
-  roots && roots.length > 0 ? [...tls.rootCertificates, ...roots] : undefined;
+const contexts = new Map<string, tls.SecureContext>();
+
+/**
+ * A TLS context that trusts more roots, made once: reading all roots for each connection costs more than the handshake.
+ * Without roots of its own it trusts what Node does, NODE_EXTRA_CA_CERTS among it.
+ */
+export function secureContext(
+  roots: readonly string[] | undefined,
+  options: Pick<tls.SecureContextOptions, 'minVersion' | 'maxVersion' | 'ciphers'> = {},
+): tls.SecureContext {
+  const key = JSON.stringify([roots ?? [], options]);
+  const known = contexts.get(key);
+  if (known) return known;
+  const ca = roots && roots.length > 0 ? [...tls.rootCertificates, ...roots] : undefined;
+  const made = tls.createSecureContext({ ...options, ca });
+  contexts.set(key, made);
+  return made;
+}
 
 /** Connections for a crawl: mapped hosts, and no way to what the guard refuses. */
 export function crawlAgent(options: ConnectOptions): Agent {
@@ -24,7 +39,7 @@ export function crawlAgent(options: ConnectOptions): Agent {
   const connect = buildConnector({
     rejectUnauthorized: !options.acceptAnyCertificate,
     timeout: 15_000,
-    ca: trusted(options.roots),
+    ...(options.roots && { secureContext: secureContext(options.roots) }),
   });
   return new Agent({
     connections: Math.max(1, options.parallel),

@@ -3,7 +3,7 @@ import fs from 'node:fs';
 import net from 'node:net';
 import tls from 'node:tls';
 import type { SeenCertificate } from '../../core/site/certificates';
-import { trusted, type ConnectOptions } from '../crawl/connector';
+import { secureContext, type ConnectOptions } from '../crawl/connector';
 import { Guard, RefusedAddressError } from '../net/guard';
 import { signatureAlgorithm } from './der';
 
@@ -82,10 +82,11 @@ async function handshake(
       servername: net.isIP(host) ? undefined : host,
       ALPNProtocols: ['h2', 'http/1.1'],
       rejectUnauthorized: false,
-      ca: trusted(options.roots),
-      minVersion: version ?? 'TLSv1',
-      maxVersion: version ?? 'TLSv1.3',
-      ciphers: 'ALL:@SECLEVEL=0',
+      secureContext: secureContext(options.roots, {
+        minVersion: version ?? 'TLSv1',
+        maxVersion: version ?? 'TLSv1.3',
+        ciphers: 'ALL:@SECLEVEL=0',
+      }),
     });
     const end = (value: Handshake | undefined) => {
       clearTimeout(timer);

@@ -289,8 +289,8 @@ function shownPlace(
     line,
     column: p.at - lineStart + 1,
     form: p.form,
-    before: p.before,
-    after: p.after ?? null,
+    before: copyOf(p.before),
+    after: p.after === undefined ? null : copyOf(p.after),
     refused: p.refused ?? null,
     excerpt: Buffer.from(
       text.slice(from, Math.min(end, p.at + p.before.length + EXCERPT)).trimEnd(),
@@ -298,6 +298,9 @@ function shownPlace(
     ).toString('utf8'),
   };
 }
+
+/** A text of its own: a piece of a long one keeps all of it in memory. */
+const copyOf = (text: string) => Buffer.from(text, 'latin1').toString('latin1');
 
 const isUtf16 = (bytes: Buffer) => bytes[0] === 0xff && bytes[1] === 0xfe;
 

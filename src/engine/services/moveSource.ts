@@ -28,7 +28,7 @@ export interface MoveOutput {
 /** Largest zip, unpacked. */
 const MOST_ZIP = 1024 * 1024 * 1024;
 const HEAD = 8192;
-const CHUNK = 1 << 20;
+const CHUNK = 1 << 18;
 
 /** Every file of a folder, a zip, or the one file. Links are not followed; `.git` is left out. */
 export async function* readSource(source: string): AsyncIterable<SourceFile> {
