@@ -135,6 +135,10 @@ await shot('visitor', '/sites/1', async (p) => {
 });
 await shot('concern-mixed', '/sites/1/concerns/mixed', (p) => p.locator('.findings li').first().waitFor());
 await shot('concern-weight', '/sites/1/concerns/weight', (p) => p.locator('.worth i').first().waitFor());
+await shot('https', '/sites/1/concerns/https', (p) => p.locator('.entrance-paths svg').waitFor());
+await shot('https-lists', '/sites/1/concerns/https?view=lists&moved=2026-10-20', (p) =>
+  p.getByText(/clicks after/).waitFor(),
+);
 await shot('checks', '/sites/1/checks', (p) => p.locator('.checks-table .link').first().waitFor());
 await shot('trust', '/sites/1/trust', (p) => p.locator('.accuracy-chart .dot').first().waitFor());
 await shot('pages', '/sites/1/pages?view=captured', (p) => p.locator('.bench-bar').first().waitFor());

@@ -1,4 +1,4 @@
-/** `npm run bench:https`: lists, probes and moves at size; prints a table and writes docs/https.md. */
+/** `npm run bench:https`: lists, probes and moves at size; prints a table and writes docs/https-bench.md. */
 import { execFileSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
@@ -56,7 +56,7 @@ function main(): void {
   const line = (cells: readonly string[]) => `| ${cells.join(' | ')} |`;
   const table = [line(head), line(head.map(() => '---')), ...rows.map(line)].join('\n');
   fs.writeFileSync(
-    path.join(projectRoot(), 'docs/https.md'),
+    path.join(projectRoot(), 'docs/https-bench.md'),
     `# HTTPS coverage at size\n\nWritten by \`npm run bench:https\`. Memory is the resident memory of a process of its own, Node.js included.\n\n${table}\n\n${machine()}\n`,
   );
   console.table(rows);
