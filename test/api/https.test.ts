@@ -38,7 +38,7 @@ describe('api of HTTPS coverage', function () {
     expect(await get(`${site}/entrances`)).to.deep.equal({ probe: null, times: [] });
     const rules = await askApi<{ error: { next: string } }>(`${server.url}${site}/rules?server=nginx`);
     expect(rules.status).to.equal(400);
-    expect(rules.value.error.next).to.contain('Ask for them first');
+    expect(rules.value.error.next).to.contain('Probe them first');
     expect((await askApi(`${server.url}/api/sites/99/entrances`)).status).to.equal(404);
     expect((await askApi(`${server.url}/api/sweeps/99/coverage`)).status).to.equal(404);
   });

@@ -43,10 +43,10 @@ describe('ui of HTTPS coverage', function () {
 
     it('answers at a look where every way in leads, and by which hops', async () => {
       await open();
-      await page.getByText(/^5 of 26 ways in end at a secure address/).waitFor();
+      await page.getByText(/^5 of 26 entrances end at a secure address/).waitFor();
       const ways = page.locator('.entrance-paths svg');
       expect(await ways.getAttribute('aria-label')).to.match(
-        /26 ways in, 21 of them with faults.*end at https:\/\/www\.fernhollow\.example\//,
+        /26 entrances, 21 of them with faults.*end at https:\/\/www\.fernhollow\.example\//,
       );
       expect(await page.locator('.entrance-paths .entry.bad').count()).to.equal(21);
       await page
@@ -155,7 +155,7 @@ describe('ui of HTTPS coverage', function () {
 
     it('plans the move, dry-runs it, carries it out on the files, and verifies it', async () => {
       await openAwake(page, `${server.url}/sites/${site}/concerns/https?view=move`);
-      await page.getByText('✗ 3 entrances of 4 with faults.').waitFor();
+      await page.getByText('✗ 3 of 4 entrances have faults.').waitFor();
       await page
         .getByLabel('Files of the site')
         .setInputFiles({ name: 'half.zip', mimeType: 'application/zip', buffer: Buffer.from(half.zip) });
@@ -174,11 +174,11 @@ describe('ui of HTTPS coverage', function () {
       await page.getByText('copy.zip: 0 addresses would change, 0 refused').waitFor();
       half.move(copy);
       await sweep();
-      await page.getByRole('button', { name: 'Ask again' }).click();
-      await page.getByText('✓ 4 entrances, all of them properly.').waitFor();
+      await page.getByRole('button', { name: 'Probe again' }).click();
+      await page.getByText('✓ All 4 lead to the secure address.').waitFor();
       await page.getByText('✓ No page uses an http:// address of the site.').waitFor();
-      await page.getByRole('tab', { name: 'Ways in' }).click();
-      await page.getByText(/^All 4 ways in end at a secure address/).waitFor();
+      await page.getByRole('tab', { name: 'Entrances' }).click();
+      await page.getByText(/^All 4 entrances end at a secure address/).waitFor();
     });
   });
 });

@@ -118,7 +118,7 @@ export const MOVE_STEPS: readonly MoveStep[] = [
     id: 'entrances',
     phase: 'moving day',
     title: 'Every way in ends at the secure address in one permanent redirect',
-    how: 'Put files, database and rules in place, then ask for the entrances again.',
+    how: 'Put files, database and rules in place, then probe the entrances again.',
     day: 0,
     proof: (f) => {
       const own = f.probe?.entrances.filter((e) => e.why === 'entrance');
@@ -126,8 +126,8 @@ export const MOVE_STEPS: readonly MoveStep[] = [
       const bad = own.filter((e) => e.verdict !== 'direct' && e.verdict !== 'redirects properly');
       return proof(
         bad.length === 0,
-        `${n(own.length, 'entrance')}, all of them properly.`,
-        `${n(bad.length, 'entrance')} of ${own.length} with faults.`,
+        `All ${own.length} lead to the secure address.`,
+        `${bad.length} of ${n(own.length, 'entrance')} have faults.`,
       );
     },
   },
@@ -135,7 +135,7 @@ export const MOVE_STEPS: readonly MoveStep[] = [
     id: 'deep',
     phase: 'moving day',
     title: 'Deep pages do so too, with path and query',
-    how: 'The probe asks for a sample of each template by http, with the other host form and the other trailing slash.',
+    how: 'The probe requests a sample of each template by http, with the other host form and the other trailing slash.',
     day: 0,
     proof: (f) => {
       const own = f.probe?.entrances.filter((e) => e.why !== 'entrance');
@@ -143,8 +143,8 @@ export const MOVE_STEPS: readonly MoveStep[] = [
       const bad = own.filter((e) => e.verdict !== 'direct' && e.verdict !== 'redirects properly');
       return proof(
         bad.length === 0,
-        `${n(own.length, 'address')} asked for, all of them properly.`.replace('addresss', 'addresses'),
-        `${bad.length} of ${own.length} sampled addresses with faults.`,
+        `All ${own.length} sampled URLs do.`,
+        `${bad.length} of ${own.length} sampled URLs have faults.`,
       );
     },
   },

@@ -1,5 +1,6 @@
 import { coversHost } from '../checks/https/certificate';
 import { registrableDomain } from '../capture/site';
+import { MIN_DAYS_LEFT } from './certificateLimits';
 import { bareForm } from './entrances';
 
 /** What a handshake with a host showed. */
@@ -45,9 +46,6 @@ export interface JudgedCertificate extends SeenCertificate {
   readonly daysLeft: number;
   readonly faults: readonly CertificateFault[];
 }
-
-/** Fewer days left than this leave no time to notice a failed renewal and repair it. */
-export const MIN_DAYS_LEFT = 21;
 
 /** Judges a certificate at a time (RFC 5280, 4.1.2.5; RFC 9525, 6.3; RFC 8996; CA/Browser Forum key sizes). */
 export function judgeCertificate(seen: SeenCertificate, at: Date): JudgedCertificate {

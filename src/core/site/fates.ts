@@ -43,7 +43,7 @@ export const FATE_MEANS: Readonly<Record<Fate, string>> = {
   history: 'An old http:// URL that redirects properly: nothing to do',
   direct: 'Live and secure',
   'other host': 'Belongs to another site',
-  'not asked': 'Not asked for yet',
+  'not asked': 'Not checked yet',
 };
 
 /** Fates that ask for work. */
@@ -132,7 +132,7 @@ export function fatesOf(
     const silent = { ...base, hops: [], end: null, nearest: null };
     if (!own(address)) return { ...silent, fate: 'other host', says: 'Belongs to another site.' };
     const probe = known(address);
-    if (!probe) return { ...silent, fate: 'not asked', says: 'Nobody has asked for this URL yet.' };
+    if (!probe) return { ...silent, fate: 'not asked', says: 'This URL has not been requested yet.' };
     const { verdict, says } = judgeListed(address, probe, known, home);
     const fate: Fate = verdict === 'redirects properly' && isPlainHttp(address) ? 'history' : verdict;
     const lost = fate === 'missing' || fate === 'path lost';

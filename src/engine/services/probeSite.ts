@@ -49,7 +49,7 @@ export async function probeSite(
     roots: task.roots,
     signal: control.signal,
     onProgress: (done, total, now) =>
-      context.onProgress({ done, total, failed: 0, now: [now], recent: [], counts: {} }, 'asking for entrances'),
+      context.onProgress({ done, total, failed: 0, now: [now], recent: [], counts: {} }, 'probing entrances'),
   };
   try {
     const first = await probeEntrances(

@@ -35,7 +35,7 @@ export async function runFates(store: Store, jobId: number, context: JobContext)
         ownPorts: ownPorts(await folderOfStore(store)),
         signal: context.control.signal,
         onProgress: (done, total, now) =>
-          context.onProgress({ done, total, failed: 0, now: [now], recent: [], counts: {} }, 'asking for addresses'),
+          context.onProgress({ done, total, failed: 0, now: [now], recent: [], counts: {} }, 'checking addresses'),
       },
       probes,
       living,

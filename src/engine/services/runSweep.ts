@@ -49,6 +49,7 @@ export async function runSweep(store: Store, jobId: number, context: JobContext)
     recent: [],
     counts: found,
   };
+  let latest = progress;
   onProgress(progress, 'working out links and templates');
   await finishSweep(store, sweepId);
   if (counts.done === 0 && wanted === undefined) {
@@ -61,16 +62,17 @@ export async function runSweep(store: Store, jobId: number, context: JobContext)
   if (!control.wanted && input.settings.captures.maxPages > 0) {
     await planCaptures(store, jobId, sweepId, input.settings);
     const task = { jobId, siteId: input.siteId, sweepId, settings: input.settings };
-    await recordPlanned(store, task, control, (p, phase) =>
-      onProgress({ ...p, failed: p.failed + counts.failed, counts: { ...found, ...p.counts } }, phase),
-    );
+    await recordPlanned(store, task, control, (p, phase) => {
+      latest = { ...p, failed: p.failed + counts.failed, counts: { ...found, ...p.counts } };
+      onProgress(latest, phase);
+    });
   }
   if (!control.wanted && input.settings.entrances?.withSweep) {
-    const done: JobProgress = progress;
+    // What was recorded and what failed stays in sight.
     await probeSite(
       store,
       { ...input, sweepId },
-      { control, onProgress: (p, phase) => onProgress({ ...done, now: p.now }, phase) },
+      { control, onProgress: (p, phase) => onProgress({ ...latest, now: p.now }, phase) },
     );
   }
   // A sweep that was cancelled never ends: the one before stays the site's current one.

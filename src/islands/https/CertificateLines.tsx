@@ -1,5 +1,6 @@
 import { scaleLinear } from 'd3';
-import { MIN_DAYS_LEFT, type HstsPolicy, type JudgedCertificate } from '../../core/site/certificates';
+import { MIN_DAYS_LEFT } from '../../core/site/certificateLimits';
+import type { HstsPolicy, JudgedCertificate } from '../../core/site/certificates';
 import { count, day } from '../ui/format';
 
 const ROW = 22;

@@ -1,7 +1,7 @@
 import type { Entrance } from '../../core/site/entrances';
 import { entrancePathsLayout } from './entrancePathsLayout';
 
-/** Ways in as paths from each entrance, request by request, to where it ends. */
+/** Entrances as paths, request by request, to where it ends. */
 export function EntrancePaths({ entrances, width }: { entrances: readonly Entrance[]; width: number }) {
   const { paths, ends, height, labelWidth, endX } = entrancePathsLayout(entrances, Math.max(620, width));
   const bad = paths.filter((p) => !p.good).length;
@@ -11,7 +11,7 @@ export function EntrancePaths({ entrances, width }: { entrances: readonly Entran
         width={Math.max(620, width)}
         height={height}
         role="img"
-        aria-label={`${paths.length} ways in, ${bad} of them with faults. ${ends.map((e) => `${e.ways} end at ${e.url}`).join(', ')}. The table below says the same.`}
+        aria-label={`${paths.length} entrances, ${bad} of them with faults. ${ends.map((e) => `${e.ways} end at ${e.url}`).join(', ')}. The table below says the same.`}
       >
         {paths.map((p) => {
           const { from, family, verdict, says } = p.entrance;
@@ -57,7 +57,7 @@ export function EntrancePaths({ entrances, width }: { entrances: readonly Entran
             />
             <text x={endX + 9} y={e.y + 4} className="entry-name">
               {shortEnd(e.url)}
-              <title>{`${e.ways} ${e.ways === 1 ? 'way ends' : 'ways end'} at ${e.url}`}</title>
+              <title>{`${e.ways} ${e.ways === 1 ? 'entrance ends' : 'entrances end'} at ${e.url}`}</title>
             </text>
           </g>
         ))}

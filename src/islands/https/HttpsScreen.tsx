@@ -6,10 +6,10 @@ import { useLocation } from '../state/location';
 import { Later } from '../ui/Later';
 import { Loading } from '../ui/parts';
 import { SetTo } from '../ui/SetTo';
-import { WaysIn } from './WaysIn';
+import { Entrances } from './Entrances';
 
 const VIEWS = {
-  ways: 'Ways in',
+  ways: 'Entrances',
   lists: 'Outside lists',
   rules: 'Redirect rules',
   move: 'Move to HTTPS',
@@ -20,7 +20,7 @@ const ListsView = lazy(() => import('./ListsView'));
 const RulesView = lazy(() => import('./RulesView'));
 const MoveView = lazy(() => import('./MoveView'));
 
-/** HTTPS coverage: every way in, lists from elsewhere, redirect rules, the move; and findings by cause. */
+/** HTTPS coverage: every entrance, lists from elsewhere, redirect rules, the move; and findings by cause. */
 function HttpsScreen() {
   const { query } = useLocation();
   const { data } = useBench();
@@ -29,7 +29,7 @@ function HttpsScreen() {
   const waiting = (
     <>
       <Loading what="Opening" />
-      <p className="without-script">This view needs JavaScript; the ways in and the findings do not.</p>
+      <p className="without-script">This view needs JavaScript; the entrances and the findings do not.</p>
     </>
   );
   return (
@@ -49,7 +49,7 @@ function HttpsScreen() {
           </SetTo>
         ))}
       </div>
-      {view === 'ways' && <WaysIn />}
+      {view === 'ways' && <Entrances />}
       {view === 'ways' && data.value && data.value.pages.length > 0 && (
         <>
           <h2>Findings by cause</h2>

@@ -9,7 +9,7 @@ import { ErrorBox, Loading } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
 import { SetTo } from '../ui/SetTo';
 import { useKeys } from '../ui/useKeys';
-import { JobLine, useSiteJob } from './AskEntrances';
+import { JobLine, useSiteJob } from './ProbeEntrances';
 import { PeriodsView } from './PeriodsView';
 
 const PAGE = 50;
@@ -55,7 +55,7 @@ export default function ListsView() {
               <th className="right">Rows</th>
               <th className="right">Clicks</th>
               <th className="right">Need work</th>
-              <th>Asked for</th>
+              <th>Checked</th>
               <th>
                 <span className="unseen">Actions</span>
               </th>
@@ -101,8 +101,8 @@ export default function ListsView() {
                 <td className="soft">{l.kind === 'days' ? '' : l.askedAt ? dayTime(l.askedAt) : 'not yet'}</td>
                 <td className="right">
                   {l.kind !== 'days' && (
-                    <button className="link" onClick={() => again(l)} aria-label={`Ask again for ${l.name}`}>
-                      Ask again
+                    <button className="link" onClick={() => again(l)} aria-label={`Check ${l.name} again`}>
+                      Check again
                     </button>
                   )}{' '}
                   <button className="link" onClick={() => remove(l)} aria-label={`Delete ${l.name}`}>
@@ -140,7 +140,7 @@ function Fates({ siteId, list }: { siteId: number; list: ListSummary }) {
   });
   const path = `/api/sites/${siteId}/lists/${list.id}?${filter}`;
   const found = useResource<FatesAnswer>(`${path}&offset=${from}&limit=${PAGE}`, list.askedAt ?? '');
-  if (list.askedAt === null) return <p className="soft">Its addresses have not been asked for yet.</p>;
+  if (list.askedAt === null) return <p className="soft">Its addresses have not been checked yet.</p>;
   return (
     <section aria-label={`Addresses of ${list.name}`}>
       <h2>{list.name}</h2>

@@ -6,7 +6,7 @@ import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
 import { count, dayTime } from '../ui/format';
 import { ErrorBox, Loading } from '../ui/parts';
-import { AskEntrances, JobLine, useSiteJob } from './AskEntrances';
+import { ProbeEntrances, JobLine, useSiteJob } from './ProbeEntrances';
 
 type ShownStep = Omit<MoveStep, 'proof'> & {
   readonly noted: MoveStepRow | null;
@@ -51,7 +51,7 @@ export default function MoveView() {
         {done} of {steps.length} steps of the move are done
         {next ? `; next: ${next.title.charAt(0).toLowerCase()}${next.title.slice(1)}.` : '.'}
       </p>
-      <AskEntrances siteId={siteId} askedAt="before" onDone={found.reload} />
+      <ProbeEntrances siteId={siteId} askedAt="before" onDone={found.reload} />
       {error && <ErrorBox error={error} />}
       {PHASES.map((phase) => (
         <table className="grid move-steps" key={phase}>
@@ -79,7 +79,7 @@ export default function MoveView() {
                     {s.proof
                       ? `${s.proof.holds ? '✓' : '✗'} ${s.proof.says}`
                       : s.visible
-                        ? 'Not asked yet.'
+                        ? 'Not probed yet.'
                         : 'Only people can tell.'}
                   </td>
                   <td>

@@ -28,9 +28,9 @@ async function make(
   const probe = await lastProbe(db, site.id);
   if (!probe)
     throw new InputError(
-      'Nobody has asked for the entrances of this site yet.',
+      'The entrances of this site have not been probed yet.',
       site.name,
-      'Ask for them first: rules are made for what is found.',
+      'Probe them first: rules are made for what is found.',
     );
   const sweep = currentSweep(await listSweeps(db, site.id));
   const chosen = wanted.chosen ?? (wanted.list ? await chosenNearest(db, site.id, wanted.list) : []);

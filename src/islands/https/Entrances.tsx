@@ -7,7 +7,7 @@ import { count, dayTime } from '../ui/format';
 import { ErrorBox, Loading } from '../ui/parts';
 import { SetTo } from '../ui/SetTo';
 import { useWidth } from '../ui/useWidth';
-import { AskEntrances } from './AskEntrances';
+import { ProbeEntrances } from './ProbeEntrances';
 import { CertificateLines, CertificateTable } from './CertificateLines';
 import { CoverageAreas } from './CoverageAreas';
 import { EntrancePaths } from './EntrancePaths';
@@ -22,7 +22,7 @@ export interface EntrancesAnswer {
 const SHOWN = 60;
 
 /** Where every way into the site leads, its certificates, and the state of every known address. */
-export function WaysIn() {
+export function Entrances() {
   const { siteId, sweepId } = useBench();
   const { ref, width } = useWidth(340);
   const found = useResource<EntrancesAnswer>(`/api/sites/${siteId}/entrances`);
@@ -35,10 +35,11 @@ export function WaysIn() {
         <Probe probe={probe} width={width} />
       ) : (
         <p>
-          Nobody has asked for the ways into this site yet: http and https, with and without www, and every other host.
+          The entrances of this site have not been probed yet: http and https, with and without www, and every other
+          host.
         </p>
       )}
-      <AskEntrances siteId={siteId} askedAt={probe?.askedAt} onDone={found.reload} />
+      <ProbeEntrances siteId={siteId} askedAt={probe?.askedAt} onDone={found.reload} />
       {sweepId !== undefined && <CoverageAreas sweepId={sweepId} width={width} />}
       <SeenBySweep />
     </div>
@@ -58,8 +59,8 @@ function Probe({ probe, width }: { probe: SiteProbe; width: number }) {
     <>
       <p className="serif big">
         {bad.length === 0
-          ? `All ${ways.length} ways in end at a secure address in at most one permanent redirect.`
-          : `${ways.length - bad.length} of ${count(ways.length, 'way', 'ways')} in ${ways.length - bad.length === 1 ? 'ends' : 'end'} at a secure address in at most one permanent redirect; ${bad.length} ${bad.length === 1 ? 'does' : 'do'} not.`}{' '}
+          ? `All ${ways.length} entrances end at a secure address in at most one permanent redirect.`
+          : `${ways.length - bad.length} of ${count(ways.length, 'entrance')} ${ways.length - bad.length === 1 ? 'ends' : 'end'} at a secure address in at most one permanent redirect; ${bad.length} ${bad.length === 1 ? 'does' : 'do'} not.`}{' '}
         {badCertificates.length > 0 &&
           `${count(badCertificates.length, 'certificate has', 'certificates have')} a fault.`}
       </p>
@@ -114,7 +115,7 @@ function Probe({ probe, width }: { probe: SiteProbe; width: number }) {
           {count(probe.harmlessLinks, 'link leads', 'links lead')} to http pages of other sites: harmless, not counted.
         </p>
       )}
-      <p className="soft small">Asked on {dayTime(probe.askedAt)}.</p>
+      <p className="soft small">Probed on {dayTime(probe.askedAt)}.</p>
     </>
   );
 }

@@ -38,7 +38,7 @@ export function JobLine({ job }: { job: JobRow }) {
 }
 
 /** Starts a probe and shows how far it is. */
-export function AskEntrances({ siteId, askedAt, onDone }: { siteId: number; askedAt?: string; onDone: () => void }) {
+export function ProbeEntrances({ siteId, askedAt, onDone }: { siteId: number; askedAt?: string; onDone: () => void }) {
   const job = useSiteJob(siteId, 'probe', onDone);
   const [error, setError] = useState<ShownError>();
   const [open, setOpen] = useState(false);
@@ -52,19 +52,19 @@ export function AskEntrances({ siteId, askedAt, onDone }: { siteId: number; aske
       {error && <ErrorBox error={error} />}
       <p className="tools">
         <button className="put" onClick={start}>
-          {askedAt ? 'Ask again' : 'Ask for the ways in'}
+          {askedAt ? 'Probe again' : 'Probe the entrances'}
         </button>
         <button className="link" aria-expanded={open} onClick={() => setOpen(!open)}>
-          What is asked for
+          What is probed
         </button>
       </p>
-      {open && <AskedFor siteId={siteId} />}
+      {open && <ProbeSettings siteId={siteId} />}
     </>
   );
 }
 
 /** Hosts added by hand, pages of each template, and whether a sweep asks too. */
-function AskedFor({ siteId }: { siteId: number }) {
+function ProbeSettings({ siteId }: { siteId: number }) {
   const settings = useResource<SweepSettings>(`/api/sites/${siteId}/settings`);
   const [said, setSaid] = useState<string>();
   const [error, setError] = useState<ShownError>();
@@ -114,7 +114,7 @@ function AskedFor({ siteId }: { siteId: number }) {
           <input name="perTemplate" type="number" min={0} max={100_000} defaultValue={entrances.perTemplate} />
         </label>
         <label>
-          <input name="withSweep" type="checkbox" defaultChecked={entrances.withSweep} /> ask at the end of each sweep
+          <input name="withSweep" type="checkbox" defaultChecked={entrances.withSweep} /> probe at the end of each sweep
         </label>
         <button className="put">Save settings</button>
         {said && <span role="status">{said}</span>}
