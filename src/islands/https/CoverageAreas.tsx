@@ -5,6 +5,7 @@ import { useBench } from '../state/bench';
 import { setQuery, useLocation } from '../state/location';
 import { count } from '../ui/format';
 import { ErrorBox, Loading, Term } from '../ui/parts';
+import { Paging } from '../ui/Paging';
 import { SetTo } from '../ui/SetTo';
 import { To } from '../ui/To';
 import { coverageLayout, mainGroups } from './coverageLayout';
@@ -142,21 +143,7 @@ export function CoverageAreas({ sweepId, width }: { sweepId: number; width: numb
               </li>
             ))}
           </ul>
-          {listed.value && listed.value.total > PAGE && (
-            <p className="soft">
-              {from + 1} to {Math.min(from + PAGE, listed.value.total)} of {listed.value.total.toLocaleString('en-GB')}{' '}
-              {from > 0 && (
-                <SetTo role="button" className="link" changes={{ from: from > PAGE ? String(from - PAGE) : null }}>
-                  Previous
-                </SetTo>
-              )}{' '}
-              {from + PAGE < listed.value.total && (
-                <SetTo role="button" className="link" changes={{ from: String(from + PAGE) }}>
-                  Next
-                </SetTo>
-              )}
-            </p>
-          )}
+          {listed.value && <Paging from={from} page={PAGE} total={listed.value.total} />}
         </div>
       )}
     </section>

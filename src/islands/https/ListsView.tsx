@@ -7,6 +7,7 @@ import { setQuery, useLocation } from '../state/location';
 import { dayTime } from '../ui/format';
 import { ErrorBox, Loading } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
+import { Paging } from '../ui/Paging';
 import { SetTo } from '../ui/SetTo';
 import { useKeys } from '../ui/useKeys';
 import { JobLine, useSiteJob } from './ProbeEntrances';
@@ -228,21 +229,7 @@ function Fates({ siteId, list }: { siteId: number; list: ListSummary }) {
           </tbody>
         </table>
       )}
-      {found.value && found.value.total > PAGE && (
-        <p className="soft">
-          {from + 1} to {Math.min(from + PAGE, found.value.total)} of {found.value.total.toLocaleString('en-GB')}{' '}
-          {from > 0 && (
-            <SetTo role="button" className="link" changes={{ from: from > PAGE ? String(from - PAGE) : null }}>
-              Previous
-            </SetTo>
-          )}{' '}
-          {from + PAGE < found.value.total && (
-            <SetTo role="button" className="link" changes={{ from: String(from + PAGE) }}>
-              Next
-            </SetTo>
-          )}
-        </p>
-      )}
+      {found.value && <Paging from={from} page={PAGE} total={found.value.total} />}
     </section>
   );
 }
