@@ -54,67 +54,69 @@ export default function MoveView() {
       <ProbeEntrances siteId={siteId} askedAt="before" onDone={found.reload} />
       {error && <ErrorBox error={error} />}
       {PHASES.map((phase) => (
-        <table className="grid move-steps" key={phase}>
-          <caption>{phase === 'prepare' ? 'Prepare' : phase === 'moving day' ? 'Moving day' : 'After'}</caption>
-          <thead>
-            <tr>
-              <th>Step</th>
-              <th>What can be seen</th>
-              <th>State</th>
-              <th>Owner</th>
-              <th>Due</th>
-            </tr>
-          </thead>
-          <tbody>
-            {steps
-              .filter((s) => s.phase === phase)
-              .map((s) => (
-                <tr key={s.id}>
-                  <td>
-                    <b>{s.title}</b>
-                    <div className="soft small">{s.how}</div>
-                    {s.noted?.note && <div className="small">{s.noted.note}</div>}
-                  </td>
-                  <td className={s.proof ? (s.proof.holds ? 'gain' : 'cost') : 'soft'}>
-                    {s.proof
-                      ? `${s.proof.holds ? '✓' : '✗'} ${s.proof.says}`
-                      : s.visible
-                        ? 'Not probed yet.'
-                        : 'Only people can tell.'}
-                  </td>
-                  <td>
-                    <select
-                      aria-label={`State of: ${s.title}`}
-                      value={s.noted?.state ?? 'open'}
-                      onChange={(e) => note(s, { state: e.target.value as MoveStepRow['state'] })}
-                    >
-                      {Object.entries(STATES).map(([id, name]) => (
-                        <option key={id} value={id}>
-                          {name}
-                        </option>
-                      ))}
-                    </select>
-                  </td>
-                  <td>
-                    <input
-                      className="narrow"
-                      aria-label={`Owner of: ${s.title}`}
-                      defaultValue={s.noted?.owner ?? ''}
-                      onBlur={(e) => e.target.value !== (s.noted?.owner ?? '') && note(s, { owner: e.target.value })}
-                    />
-                  </td>
-                  <td>
-                    <input
-                      type="date"
-                      aria-label={`Due day of: ${s.title}`}
-                      value={s.noted?.due ?? ''}
-                      onChange={(e) => note(s, { due: e.target.value || null })}
-                    />
-                  </td>
-                </tr>
-              ))}
-          </tbody>
-        </table>
+        <div className="scroll-x" key={phase}>
+          <table className="grid move-steps">
+            <caption>{phase === 'prepare' ? 'Prepare' : phase === 'moving day' ? 'Moving day' : 'After'}</caption>
+            <thead>
+              <tr>
+                <th>Step</th>
+                <th>What can be seen</th>
+                <th>State</th>
+                <th>Owner</th>
+                <th>Due</th>
+              </tr>
+            </thead>
+            <tbody>
+              {steps
+                .filter((s) => s.phase === phase)
+                .map((s) => (
+                  <tr key={s.id}>
+                    <td>
+                      <b>{s.title}</b>
+                      <div className="soft small">{s.how}</div>
+                      {s.noted?.note && <div className="small">{s.noted.note}</div>}
+                    </td>
+                    <td className={s.proof ? (s.proof.holds ? 'gain' : 'cost') : 'soft'}>
+                      {s.proof
+                        ? `${s.proof.holds ? '✓' : '✗'} ${s.proof.says}`
+                        : s.visible
+                          ? 'Not probed yet.'
+                          : 'Only people can tell.'}
+                    </td>
+                    <td>
+                      <select
+                        aria-label={`State of: ${s.title}`}
+                        value={s.noted?.state ?? 'open'}
+                        onChange={(e) => note(s, { state: e.target.value as MoveStepRow['state'] })}
+                      >
+                        {Object.entries(STATES).map(([id, name]) => (
+                          <option key={id} value={id}>
+                            {name}
+                          </option>
+                        ))}
+                      </select>
+                    </td>
+                    <td>
+                      <input
+                        className="narrow"
+                        aria-label={`Owner of: ${s.title}`}
+                        defaultValue={s.noted?.owner ?? ''}
+                        onBlur={(e) => e.target.value !== (s.noted?.owner ?? '') && note(s, { owner: e.target.value })}
+                      />
+                    </td>
+                    <td>
+                      <input
+                        type="date"
+                        aria-label={`Due day of: ${s.title}`}
+                        value={s.noted?.due ?? ''}
+                        onChange={(e) => note(s, { due: e.target.value || null })}
+                      />
+                    </td>
+                  </tr>
+                ))}
+            </tbody>
+          </table>
+        </div>
       ))}
       <Replacement siteId={siteId} runs={runs} onDone={found.reload} />
       <p>
