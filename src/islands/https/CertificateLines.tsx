@@ -31,7 +31,7 @@ export function CertificateLines({
         role="img"
         aria-label={`Days left by certificate: ${sorted.map((c) => `${c.host} ${c.daysLeft}${c.faults.length ? ` (${c.faults.join(', ')})` : ''}`).join('; ')}`}
       >
-        {x.ticks(5).map((t) => (
+        {x.ticks(wide < 700 ? 3 : 5).map((t) => (
           <g key={t}>
             <path d={`M${x(t)} 16V${height - 6}`} stroke="var(--grid)" />
             <text x={x(t)} y={11} textAnchor="middle" className="axis-text">

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react';
 import type { SweepSettings } from '../../core/site/settings';
 import type { JobRow } from '../../engine/store/jobs';
-import { ask, shownError, useResource, type ShownError } from '../state/api';
+import { announceChange, ask, shownError, useResource, type ShownError } from '../state/api';
 import { act, isOpen, useJobs } from '../state/jobs';
 import { ErrorBox, Loading } from '../ui/parts';
 
@@ -16,7 +16,11 @@ export function useSiteJob(siteId: number, kind: JobRow['kind'], onDone: () => v
   const done = useRef(onDone);
   done.current = onDone;
   useEffect(() => {
-    if (was.current !== undefined && ended !== undefined && ended > was.current) done.current();
+    if (was.current !== undefined && ended !== undefined && ended > was.current) {
+      // What the page came with is old now, on this view and on the others.
+      announceChange();
+      done.current();
+    }
     was.current = ended ?? was.current;
   }, [ended]);
   return job;
