@@ -88,6 +88,27 @@ describe('moving files to https', function () {
     ).to.equal(PAGE);
   });
 
+  it('numbers lines and columns of many places, also of several on one line', async () => {
+    fs.mkdirSync(at('site'));
+    const lines = Array.from({ length: 300 }, (_, i) =>
+      i % 3 === 0 ? 'nothing' : `${'x'.repeat(i % 7)} http://fernhollow.example/ http://fernhollow.example/`,
+    );
+    fs.writeFileSync(at('site/a.html'), lines.join('\n'));
+    const found = (await move({})).places.map((p) => `${p.line}:${p.column}`);
+    const meant = lines.flatMap((l, i) => [...l.matchAll(/http:/g)].map((m) => `${i + 1}:${m.index + 1}`));
+    expect(found).to.deep.equal(meant);
+  });
+
+  it('says so when the diff cannot be written, and leaves nothing behind', async () => {
+    makeSite();
+    const error = await move({ out: at('copy'), patch: at('nowhere/move.diff') }).then(
+      () => undefined,
+      (e: Error) => e,
+    );
+    expect(error?.message).to.contain('cannot be written');
+    expect(fs.readdirSync(folder)).to.deep.equal(['site']);
+  });
+
   it('never writes over anything, nor into what it reads', async () => {
     makeSite();
     fs.writeFileSync(at('there'), 'mine');

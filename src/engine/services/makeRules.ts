@@ -1,5 +1,5 @@
 import { planRedirects, type ChosenTarget, type RedirectPlan } from '../../core/handover/redirectRules/plan';
-import { isGood, probeTargets, type Entrance } from '../../core/site/entrances';
+import { bareForm, isGood, probeTargets, type Entrance } from '../../core/site/entrances';
 import { namedBySitemaps } from './askFates';
 import { probeEntrances, type ProbeOptions, type ProbeReport } from '../probe/probeEntrances';
 
@@ -26,7 +26,10 @@ export function rulesFor(
   living: readonly string[],
   asked: string,
 ): RedirectPlan {
-  const own = entrances.filter((e) => e.why !== 'list' && e.why !== 'slash');
+  // A probe asks other hosts of the site too: rules are for the home and its other form.
+  const home = bareForm(new URL(asked).hostname);
+  const ofHome = entrances.filter((e) => bareForm(new URL(e.from).hostname) === home);
+  const own = ofHome.filter((e) => e.why !== 'slash');
   const direct = own.find((e) => e.verdict === 'direct');
   const faults = own.filter((e) => !isGood(e.verdict) && e.verdict !== 'certificate');
   const kinds = [...new Set(faults.map((e) => e.verdict))];
@@ -39,8 +42,11 @@ export function rulesFor(
           : 'http and every host form end at one secure address in one hop, moved pages too'
         : undefined,
     chosen,
-    living: living.flatMap((url) => (URL.canParse(url) ? [new URL(url).pathname] : [])),
-    slash: slashOf(entrances),
+    living: living.flatMap((url) => {
+      const at = new URL(url);
+      return bareForm(at.hostname) === home ? [at.pathname] : [];
+    }),
+    slash: slashOf(ofHome),
   });
 }
 

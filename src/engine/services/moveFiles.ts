@@ -1,5 +1,3 @@
-import fs from 'node:fs';
-import fsp from 'node:fs/promises';
 import path from 'node:path';
 import { domainToASCII } from 'node:url';
 import { InputError } from '../../core/capture/errors';
@@ -9,6 +7,7 @@ import { rewriteSql, rewriteText, type Rewrite } from '../../core/move/rewrite';
 import { withChanges } from '../../core/move/serialized';
 import { dialectOf, looksLikeSql, scanSql } from '../../core/move/sql';
 import { UnifiedDiff } from '../../core/move/unifiedDiff';
+import { openText } from './openText';
 import { readSource, startOutput, type MoveOutput, type SourceFile } from './moveSource';
 
 /** Places that a report holds at most; counts are of all. */
@@ -78,8 +77,14 @@ export interface MoveReport {
 export async function moveFiles(task: MoveTask): Promise<MoveReport> {
   const target = targetOf(task);
   const finder = new MentionFinder(target);
-  const output = task.out === undefined ? undefined : await startOutput(task.source, task.out);
   const patch = task.patch === undefined ? undefined : openText(task.patch);
+  const output =
+    task.out === undefined
+      ? undefined
+      : await startOutput(task.source, task.out).catch(async (error: unknown) => {
+          await patch?.discard();
+          throw error;
+        });
   const undo = output && openText(`${task.out}.undo.jsonl`);
   const files: MoveReport['files'][number][] = [];
   const places: FoundPlace[] = [];
@@ -109,14 +114,15 @@ export async function moveFiles(task: MoveTask): Promise<MoveReport> {
       const why = await rewriteFile(file, finder, output, {
         diff,
         signal: task.signal,
-        onRewrite(rewrite, text, place, shift) {
+        onRewrite(rewrite, text, firstLine, shift) {
+          const lines = new LineCounter(text, firstLine);
           for (const p of rewrite.places) {
             own.forms[p.form] = (own.forms[p.form] ?? 0) + 1;
             forms[p.form]++;
             if (p.after === undefined) own.refused++;
             else own.changes++;
             if (places.length >= MOST_PLACES) left++;
-            else places.push(shownPlace(file.path, p, text, place));
+            else places.push(shownPlace(file.path, p, text, lines));
           }
           own.brokenLengths += rewrite.broken;
           totals.lengths += rewrite.changes.length - rewrite.places.filter((p) => p.after !== undefined).length;
@@ -164,8 +170,11 @@ export async function moveFiles(task: MoveTask): Promise<MoveReport> {
 interface FileContext {
   readonly signal: AbortSignal | undefined;
   readonly diff: UnifiedDiff | undefined;
-  /** @param shift how much longer what came before has become */
-  onRewrite(rewrite: Rewrite, text: string, place: { line: number; offset: number }, shift: number): void;
+  /**
+   * @param firstLine number of the first line of the text
+   * @param shift where the text begins in the changed file
+   */
+  onRewrite(rewrite: Rewrite, text: string, firstLine: number, shift: number): void;
 }
 
 /** Rewrites one file; returns why it was left as it is, if it was. */
@@ -205,7 +214,7 @@ async function rewriteFile(
   }
   const text = bytes.toString('latin1');
   const rewrite = rewriteText(text, kind, finder);
-  context.onRewrite(rewrite, text, { line: 1, offset: 0 }, 0);
+  context.onRewrite(rewrite, text, 1, 0);
   const after = withChanges(text, rewrite.changes);
   if (context.diff && rewrite.changes.length > 0) diffLines(context.diff, text, after);
   await sink?.write(rewrite.changes.length > 0 ? Buffer.from(after, 'latin1') : bytes);
@@ -225,21 +234,19 @@ async function rewriteDump(
   let carry = '';
   let state = { copying: false };
   let line = 1;
-  let offset = 0;
-  let shift = 0;
+  let written = 0;
   const step = async (last: boolean) => {
     const scan = scanSql(carry, dialect, state, last);
     state = scan.state;
     if (scan.upTo === 0) return;
     const text = carry.slice(0, scan.upTo);
     const rewrite = rewriteSql(text, scan.pieces, finder);
-    context.onRewrite(rewrite, text, { line, offset }, shift + offset);
+    context.onRewrite(rewrite, text, line, written);
     const after = withChanges(text, rewrite.changes);
     if (context.diff) diffLines(context.diff, text, after);
     await sink?.write(Buffer.from(after, 'latin1'));
     for (let i = text.indexOf('\n'); i >= 0; i = text.indexOf('\n', i + 1)) line++;
-    offset += text.length;
-    shift += after.length - text.length;
+    written += after.length;
     carry = carry.slice(scan.upTo);
   };
   for await (const chunk of file.chunks()) {
@@ -273,16 +280,31 @@ function lineEnd(text: string, at: number): number {
   return end < 0 ? text.length : end + 1;
 }
 
-function shownPlace(
-  file: string,
-  p: Rewrite['places'][number],
-  text: string,
-  place: { line: number; offset: number },
-): FoundPlace {
-  let line = place.line;
-  for (let i = text.indexOf('\n'); i >= 0 && i < p.at; i = text.indexOf('\n', i + 1)) line++;
-  const lineStart = text.lastIndexOf('\n', p.at - 1) + 1;
-  const end = lineEnd(text, p.at);
+/** Numbers of lines for places that come in order: a text is walked through once, however many places it has. */
+class LineCounter {
+  private start = 0;
+  private next: number;
+
+  constructor(
+    private readonly text: string,
+    private line: number,
+  ) {
+    this.next = lineEnd(text, 0);
+  }
+
+  /** The line of an offset, and where it begins. */
+  of(at: number): { line: number; start: number } {
+    while (this.next <= at && this.next < this.text.length) {
+      this.start = this.next;
+      this.next = lineEnd(this.text, this.next);
+      this.line++;
+    }
+    return { line: this.line, start: this.start };
+  }
+}
+
+function shownPlace(file: string, p: Rewrite['places'][number], text: string, lines: LineCounter): FoundPlace {
+  const { line, start: lineStart } = lines.of(p.at);
   const from = Math.max(lineStart, p.at - EXCERPT);
   return {
     path: file,
@@ -293,7 +315,7 @@ function shownPlace(
     after: p.after === undefined ? null : copyOf(p.after),
     refused: p.refused ?? null,
     excerpt: Buffer.from(
-      text.slice(from, Math.min(end, p.at + p.before.length + EXCERPT)).trimEnd(),
+      (text.slice(from, p.at + p.before.length + EXCERPT).split('\n')[0] ?? '').trimEnd(),
       'latin1',
     ).toString('utf8'),
   };
@@ -343,44 +365,6 @@ function targetOf(task: MoveTask): MoveTarget {
       'Write https, or an origin like https://www.fernhollow.example.',
     );
   return { hosts: [...new Set(hosts)], toHost: to.host };
-}
-
-/** A text file that is written beside its name first. */
-function openText(file: string): {
-  write(text: string, encoding?: BufferEncoding): void;
-  end(): Promise<void>;
-  discard(): Promise<void>;
-} {
-  const part = `${file}.part`;
-  const handle = fs.openSync(part, 'w');
-  let pending: Buffer[] = [];
-  let size = 0;
-  const flush = () => {
-    if (size > 0) fs.writeSync(handle, Buffer.concat(pending));
-    pending = [];
-    size = 0;
-  };
-  return {
-    write(text, encoding = 'utf8') {
-      const bytes = Buffer.from(text, encoding);
-      pending.push(bytes);
-      size += bytes.length;
-      if (size > 1 << 20) flush();
-    },
-    async end() {
-      flush();
-      fs.closeSync(handle);
-      await fsp.rename(part, file);
-    },
-    async discard() {
-      try {
-        fs.closeSync(handle);
-      } catch {
-        // It was closed before.
-      }
-      await fsp.rm(part, { force: true });
-    },
-  };
 }
 
 /** Puts a changed file back to what it was, by the lines of its undo map. */

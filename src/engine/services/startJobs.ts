@@ -14,7 +14,7 @@ import type { SweepInput } from './runSweep';
 
 /**
  * Puts a sweep into the queue.
- * @throws InputError when the site has one under way
+ * @throws InputError when the site has one queued or running
  */
 export async function startSweep(store: Store, site: SiteRow, settings: SweepSettings): Promise<JobRow> {
   const busy = (await openJobs(store, site.id)).find((j) => j.kind === 'sweep');
@@ -70,7 +70,7 @@ export async function startExamination(store: Store, site: SiteRow): Promise<Job
 
 /**
  * Puts a probe of a site's entrances into the queue.
- * @throws InputError when one is under way
+ * @throws InputError when one is queued or running
  */
 export async function startProbe(
   store: Store,

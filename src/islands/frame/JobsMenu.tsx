@@ -4,7 +4,7 @@ import { go } from '../state/location';
 import { DropMenu } from '../ui/DropMenu';
 import { jobLine, jobShare } from '../sweep/jobWords';
 
-/** What is under way, from any screen. */
+/** Running jobs, from any screen. */
 export function JobsMenu() {
   const { jobs, cut } = useJobs();
   const open = jobs?.filter(isOpen) ?? [];

@@ -14,7 +14,7 @@ import { JobsMenu } from './JobsMenu';
 import { To } from '../ui/To';
 import { island } from './island';
 
-/** Site, sweep and what it is held against, visitor switch, palette, jobs, help and theme. */
+/** Site, sweep and what it is compared with, visitor switch, palette, jobs, help and theme. */
 export function TopBar() {
   const { site, visitor, setVisitor } = useBench();
   const { setHelpOpen, setPaletteOpen } = useSession();
@@ -40,7 +40,7 @@ export function TopBar() {
   );
 }
 
-/** The sweep that is looked at, and the one it is held against. */
+/** The sweep that is looked at, and the one it is compared with. */
 function SweepPick() {
   const { site, sweepId } = useBench();
   const { query } = useLocation();

@@ -67,7 +67,7 @@ export function LoadsView({ view, story }: { view: CaptureView; story?: StoryAns
               {head('priority', 'Priority')}
               {head('bytes', 'Size', true)}
               {head('found', 'Found at', true)}
-              {head('end', 'Here at', true)}
+              {head('end', 'Finished', true)}
             </tr>
           </thead>
           <tbody>

@@ -1,6 +1,8 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { planRedirects, promised } from '../../../src/core/handover/redirectRules/plan';
+import { rulesFor } from '../../../src/engine/services/makeRules';
+import type { Entrance } from '../../../src/core/site/entrances';
 import { RULES } from '../../../src/core/handover/redirectRules';
 
 const HOME = 'https://www.fernhollow.example/';
@@ -65,6 +67,30 @@ describe('plans of redirect rules', () => {
         },
       ),
     );
+  });
+
+  it('is for the hosts of the home, whatever other hosts of the site show', () => {
+    const asked = (from: string, verdict: Entrance['verdict'], end: string): Entrance => ({
+      from,
+      family: 'IPv4',
+      hops: [],
+      end: { url: end, status: 200 },
+      why: 'entrance',
+      verdict,
+      says: '',
+    });
+    const made = rulesFor(
+      [
+        asked('https://shop.fernhollow.example/', 'direct', 'https://shop.fernhollow.example/'),
+        asked('http://shop.fernhollow.example/', 'loop', 'http://shop.fernhollow.example/'),
+        asked('http://fernhollow.example/', 'temporary', HOME),
+      ],
+      [],
+      ['https://shop.fernhollow.example/old/alive'],
+      HOME,
+    );
+    expect(made.origin).to.equal('https://www.fernhollow.example');
+    expect(made.canonical).to.contain('(found: temporary)');
   });
 
   it('cannot be made to write a line of its own', () => {

@@ -29,7 +29,7 @@ export function StepLine(props: {
   );
 }
 
-/** What was under way in a span of the load. */
+/** What ran in a span of the load. */
 export function SpanList(props: {
   span: readonly [number, number];
   now: readonly SpanLoad[];

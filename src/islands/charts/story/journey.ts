@@ -70,7 +70,7 @@ export function journey(graph: LoadGraph, replay: Pick<Replay, 'path' | 'fetches
   });
 }
 
-/** A load that was under way in a span of time. */
+/** A load that ran in a span of time. */
 export interface SpanLoad {
   readonly id: number;
   readonly name: string;
