@@ -1,6 +1,7 @@
 // npm test: installs if need be, then types, lint, unit, API and browser tests.
 import { spawn, spawnSync } from 'node:child_process';
 import fs from 'node:fs';
+import os from 'node:os';
 import path from 'node:path';
 import { buildIfStale, checkNode, installIfNeeded, root } from './shared.mjs';
 
@@ -17,6 +18,10 @@ await Promise.all([
   ),
 ]);
 buildIfStale();
+const demo = fs.mkdtempSync(path.join(os.tmpdir(), 'keen-lens-demo-'));
+process.on('exit', () => fs.rmSync(demo, { recursive: true, force: true }));
+process.env.KEEN_LENS_TEST_DEMO = demo;
+step('demo', ['bin/keen-lens.mjs', 'demo', '--data', demo], true);
 step('tests', ['node_modules/mocha/bin/mocha.js', ...process.argv.slice(2)]);
 
 /** Runs a check beside others; ends everything when it fails. */

@@ -2,7 +2,7 @@ import { corpus, chooseTarget, tolerate } from '../../bench/fuzz/targets';
 import { chanceFrom } from '../../bench/fuzz/mutate';
 
 /** Inputs here; many more, with limits of time and memory each, are a bench: `npm run bench:fuzz`. */
-const INPUTS = 5000;
+const INPUTS = 3000;
 const PARTS = 10;
 
 describe('inputs that are almost right', () => {
