@@ -9,7 +9,7 @@ import type { Message } from './server';
 import type { Files, HostSpec } from './site';
 
 const here = path.dirname(fileURLToPath(import.meta.url));
-const WAN = path.join(here, 'rig/wan-up');
+const WAN = path.join(here, '../../src/engine/replay/rig/wan-up');
 
 type Unnumbered<T> = T extends { readonly id: number } ? Omit<T, 'id'> : never;
 

@@ -8,7 +8,7 @@ import https from 'node:https';
 import type net from 'node:net';
 import zlib from 'node:zlib';
 import { addressOf, type FileSpec, type HostSpec } from './site';
-import { Turns, urgencyOf } from './turns';
+import { Turns, urgencyOf } from '../../src/engine/replay/turns';
 
 /** Private key and certificate for all hosts. */
 export interface Tls {

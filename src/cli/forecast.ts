@@ -1,20 +1,14 @@
 import { effectText } from '../core/handover/effectText';
 import fs from 'node:fs/promises';
 import { Command } from 'commander';
-import { InputError } from '../core/capture/errors';
 import { applyFixes } from '../core/fixes/applyFixes';
 import { FIX_KINDS } from '../core/fixes';
 import { retimedHar } from '../core/handover/retimedHar';
 import { simulate } from '../core/load/simulate';
 import { parseVisitor } from '../core/load/visitors';
-import {
-  answerForecast,
-  parseFixRequest,
-  resolveFixes,
-  withMeasuredValues,
-  type ForecastAnswer,
-} from '../engine/services/forecastCapture';
-import { collect, printJson, progress, readInput } from './options';
+import { answerForecast, type ForecastAnswer } from '../engine/services/forecastCapture';
+import { chosenPage } from './chosenPage';
+import { collect, printJson, progress } from './options';
 import { VERSION } from '../core/version';
 
 interface ForecastFlags {
@@ -48,22 +42,7 @@ export function forecastCommand(): Command {
     )
     .action(async (file: string, flags: ForecastFlags) => {
       const visitor = parseVisitor(flags.visitor);
-      const { auditHar } = await import('../engine/services/importHar');
-      const requests = (flags.fix ?? []).map(parseFixRequest);
-      const audits = (await auditHar(await readInput(file), file)).map((a) => a.audit);
-      const wanted = flags.page ? new URL(flags.page).href : undefined;
-      const audit = wanted
-        ? audits.find((a) => a.page.capture.page === wanted || a.page.capture.requested === wanted)
-        : audits[0];
-      if (!audit)
-        throw new InputError(
-          'The file has no such page.',
-          flags.page ?? file,
-          `It has: ${audits.map((a) => a.page.capture.page).join(', ')}`,
-        );
-      const fixes = flags.fix
-        ? await withMeasuredValues(resolveFixes(requests, audit.fixes, audit, audit.graph), audit)
-        : [...audit.fixes];
+      const { audit, fixes } = await chosenPage(file, flags);
       const answer = answerForecast(audit.graph, fixes, visitor, flags.each ?? false, flags.again ? 'again' : 'first');
       if (flags.har) {
         const fixed = applyFixes(audit.graph, fixes);

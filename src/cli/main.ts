@@ -7,6 +7,7 @@ import { demoCommand } from './demo';
 import { entrancesCommand } from './entrances';
 import { fatesCommand } from './fates';
 import { forecastCommand } from './forecast';
+import { proveCommand } from './prove';
 import { recordCommand } from './record';
 import { moveCommand } from './move';
 import { rulesCommand } from './rules';
@@ -32,6 +33,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     recordCommand,
     auditCommand,
     forecastCommand,
+    proveCommand,
     entrancesCommand,
     fatesCommand,
     rulesCommand,

@@ -2,7 +2,7 @@ import http2 from 'node:http2';
 import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
 import { generate } from 'selfsigned';
-import { Turns, urgencyOf } from '../../bench/accuracy/turns';
+import { Turns, urgencyOf } from '../../src/engine/replay/turns';
 import { roundTripTo } from '../../src/engine/record/askServers';
 import { FRAME, FrameReader, requestHeaders, type Frame } from '../../src/engine/record/http2Frames';
 import { servesByUrgency, type Place } from '../../src/engine/record/serverTurns';

@@ -28,6 +28,8 @@ export interface WayOut {
    * only.
    */
   readonly proxyPort?: number;
+  /** No name but the mapped ones is resolved. */
+  readonly mappedOnly?: boolean;
   /** Ports that must not be reached on any host: our own server listens there. */
   readonly ownPorts?: readonly number[];
 }
@@ -36,13 +38,13 @@ export interface WayOut {
 export function browserSwitches(
   mapHosts: readonly string[],
   acceptAnyCertificate = false,
-  { proxyPort, ownPorts = [] }: WayOut = {},
+  { proxyPort, mappedOnly, ownPorts = [] }: WayOut = {},
 ): string[] {
   const maps = mapHosts.map(readHostMap);
   const rules = [
     ...ownPorts.map((port) => `MAP *:${port} ~NOTFOUND`),
     ...maps.map(resolverRule),
-    ...(proxyPort === undefined ? [] : ['MAP * ~NOTFOUND', 'EXCLUDE 127.0.0.1']),
+    ...(proxyPort === undefined && !mappedOnly ? [] : ['MAP * ~NOTFOUND', 'EXCLUDE 127.0.0.1']),
   ];
   // What was mapped on purpose is reached directly, and measured as it is.
   const direct = ['<-loopback>', ...maps.map(fromOf)];

@@ -9,6 +9,7 @@ import { askServers } from './askServers';
 import { firstLine, RecordingBrowser } from './browser';
 import { conditionsOf } from './conditions';
 import { DeadlineError, within } from './deadline';
+import { contextFor } from './screen';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, WORLD, type PageFacts } from './inPage';
 import { NetworkLog } from './networkLog';
 import { secretValues, sendSecrets } from './ownRequests';
@@ -115,15 +116,7 @@ async function recordOnce(
   try {
     context = await within(
       PROTOCOL_MS,
-      browser.newContext({
-        viewport: { width: visitor.screenWidth, height: visitor.screenHeight },
-        deviceScaleFactor: visitor.density,
-        isMobile: visitor.touch,
-        hasTouch: visitor.touch,
-        userAgent: visitor.touch ? phoneAgent(browser.version()) : undefined,
-        serviceWorkers: 'block',
-        acceptDownloads: false,
-      }),
+      browser.newContext(contextFor(visitor, browser.version())),
       signal,
       'Chromium',
     );
@@ -276,12 +269,6 @@ function nextFor(code: string): string {
   if (/REFUSED|UNREACHABLE|TIMED_OUT|no answer/.test(code)) return 'Is the server up and reachable from this machine?';
   if (/TOO_MANY_REDIRECTS/.test(code)) return 'The address redirects in a circle: see HTTPS coverage.';
   return 'Open it in a browser on this machine to see what it says.';
-}
-
-/** What a phone's browser of this version calls itself, in the reduced form that all of them use by now. */
-function phoneAgent(version: string): string {
-  const major = version.split('.')[0] ?? '120';
-  return `Mozilla/5.0 (Linux; Android 10; K) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/${major}.0.0.0 Mobile Safari/537.36`;
 }
 
 async function settle(
