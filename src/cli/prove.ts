@@ -27,7 +27,11 @@ export function proveCommand(): Command {
       'e.g. phone-busy or screen=400x860@2.5,touch,rtt=150,down=2000,up=800,cpu=4',
     )
     .option('--fix <fix>', "'KIND TARGET [key=value]...', may be repeated (default: all that are offered)", collect)
-    .option('--runs <n>', `runs of each side (default: ${RUNS.least} to ${RUNS.most}, until they say enough)`, wholeNumber(1))
+    .option(
+      '--runs <n>',
+      `runs of each side (default: ${RUNS.least} to ${RUNS.most}, until they say enough)`,
+      wholeNumber(1),
+    )
     .addOption(
       new Option('--link <how>', 'how the link is made (default: namespaces where root has them)').choices([
         'namespaces',
@@ -68,7 +72,9 @@ function printText(p: Proof): void {
   row('hero paint (LCP)', 'lcpMs');
   row('first paint (FCP)', 'fcpMs');
   row('load', 'loadMs');
-  console.log(`bytes              ${Math.round(p.before.bytes.median / 1000)} -> ${Math.round(p.after.bytes.median / 1000)} kB`);
+  console.log(
+    `bytes              ${Math.round(p.before.bytes.median / 1000)} -> ${Math.round(p.after.bytes.median / 1000)} kB`,
+  );
   console.log(`layout shift (CLS) ${p.before.cls.median} -> ${p.after.cls.median}`);
   console.log(verdictText(p));
   for (const url of p.unanswered) console.log(`not captured, answered with 404: ${url}`);

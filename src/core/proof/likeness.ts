@@ -31,7 +31,9 @@ export function findLike(asked: Asked, recorded: readonly Asked[], used: Readonl
     const alike = other.url === asked.url ? 1 : likenessOf(wanted, partsOf(other.url));
     if (alike < LEAST_ALIKE) return;
     const better =
-      !best || alike > best.alike || (alike === best.alike && used.has(best.index) && !(used.has(index) && index < best.index));
+      !best ||
+      alike > best.alike ||
+      (alike === best.alike && used.has(best.index) && !(used.has(index) && index < best.index));
     if (better) best = { index, alike };
   });
   return best;

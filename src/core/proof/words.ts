@@ -33,9 +33,13 @@ export function verdictOf(p: Pick<Proved, 'change' | 'forecast'>): Verdict {
 /** "Promised 2.1 to 2.9 s less; measured 2.4 s less. Held." */
 export function verdictText(p: Proved): string {
   const verdict = { held: 'Held.', more: 'Better than promised.', less: 'Not held.' }[verdictOf(p)];
-  const parts = [`Promised ${rangeText(p.forecast.range.lcpMs)}; measured ${changeText(p.change.lcpMs.median)}. ${verdict}`];
+  const parts = [
+    `Promised ${rangeText(p.forecast.range.lcpMs)}; measured ${changeText(p.change.lcpMs.median)}. ${verdict}`,
+  ];
   if (breaksFirstScreen(p))
-    parts.push(`The first screen looks different with the fixes (${Math.round(100 * p.firstScreenAlike)} % alike): look at both.`);
+    parts.push(
+      `The first screen looks different with the fixes (${Math.round(100 * p.firstScreenAlike)} % alike): look at both.`,
+    );
   if (p.newErrors.length > 0)
     parts.push(`The fixes bring ${p.newErrors.length === 1 ? 'a new error' : `${p.newErrors.length} new errors`}.`);
   return parts.join(' ');

@@ -114,12 +114,7 @@ async function recordOnce(
   let context: BrowserContext | undefined;
   let hangs = false;
   try {
-    context = await within(
-      PROTOCOL_MS,
-      browser.newContext(contextFor(visitor, browser.version())),
-      signal,
-      'Chromium',
-    );
+    context = await within(PROTOCOL_MS, browser.newContext(contextFor(visitor, browser.version())), signal, 'Chromium');
     const { page, session } = await within(PROTOCOL_MS, openTab(context, options), signal, 'Chromium');
     const log = await within(PROTOCOL_MS, NetworkLog.start(session), signal, 'Chromium');
     const tracing = await within(PROTOCOL_MS, startTrace(browser), signal, 'Chromium');

@@ -181,10 +181,15 @@ async function inItsCoding(
 const compress = (body: Uint8Array, { coding, level }: Level): Promise<Buffer> =>
   coding === 'gzip'
     ? gzip(body, { level })
-    : brotli(body, { params: { [zlib.constants.BROTLI_PARAM_QUALITY]: level, [zlib.constants.BROTLI_PARAM_SIZE_HINT]: body.length } });
+    : brotli(body, {
+        params: { [zlib.constants.BROTLI_PARAM_QUALITY]: level, [zlib.constants.BROTLI_PARAM_SIZE_HINT]: body.length },
+      });
 
 function middleWait(answers: readonly Answer[], url: string): number {
-  const waits = answers.filter((a) => originOf(a.url) === originOf(url)).map((a) => a.waitMs).sort((a, b) => a - b);
+  const waits = answers
+    .filter((a) => originOf(a.url) === originOf(url))
+    .map((a) => a.waitMs)
+    .sort((a, b) => a - b);
   return waits[Math.floor(waits.length / 2)] ?? 0;
 }
 
@@ -194,5 +199,9 @@ const inUtf8 = (type: string) =>
 
 const typeOf = (url: string) => {
   const { pathname } = new URL(url);
-  return /\.css$/.test(pathname) ? 'text/css' : /\.m?js$/.test(pathname) ? 'text/javascript' : 'application/octet-stream';
+  return /\.css$/.test(pathname)
+    ? 'text/css'
+    : /\.m?js$/.test(pathname)
+      ? 'text/javascript'
+      : 'application/octet-stream';
 };

@@ -241,7 +241,7 @@ class DueList {
   add(time: number, what: Due['what']): void {
     const { heap } = this;
     heap.push({ time, nth: this.added++, what });
-    for (let at = heap.length - 1; at > 0; ) {
+    for (let at = heap.length - 1; at > 0;) {
       const above = (at - 1) >> 1;
       if (!before(heap[at] as Due, heap[above] as Due)) break;
       this.swap(at, above);
@@ -257,7 +257,7 @@ class DueList {
     const last = heap.pop() as Due;
     if (heap.length === 0) return first;
     heap[0] = last;
-    for (let at = 0; ; ) {
+    for (let at = 0; ;) {
       const [left, right] = [2 * at + 1, 2 * at + 2];
       let least = at;
       for (const child of [left, right])

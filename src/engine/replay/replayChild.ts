@@ -98,7 +98,9 @@ async function keysFor(names: readonly string[]): Promise<KeyAndCertificate> {
   const made = await generate([{ name: 'commonName', value: names[0] ?? 'replay' }], {
     keySize: 2048,
     algorithm: 'sha256',
-    extensions: [{ name: 'subjectAltName', altNames: [...new Set(names)].map((value) => ({ type: 2 as const, value })) }],
+    extensions: [
+      { name: 'subjectAltName', altNames: [...new Set(names)].map((value) => ({ type: 2 as const, value })) },
+    ],
   });
   return { key: made.private, cert: made.cert };
 }

@@ -85,7 +85,10 @@ export class ReplayServers {
     if (!answer) return void response.writeHead(404, { 'content-length': NOT_CAPTURED.length }).end(NOT_CAPTURED);
     if (answer.fails) return void response.destroy();
     response.sendDate = false;
-    response.writeHead(answer.status, [...answer.headers.map(([n, v]) => [n, v]), ['content-length', String(answer.body.length)]].flat());
+    response.writeHead(
+      answer.status,
+      [...answer.headers.map(([n, v]) => [n, v]), ['content-length', String(answer.body.length)]].flat(),
+    );
     response.end(method === 'HEAD' ? undefined : answer.body);
   }
 
@@ -98,7 +101,8 @@ export class ReplayServers {
       return this.answer(host, request as unknown as http.IncomingMessage, response as unknown as http.ServerResponse);
     const { method, headers } = request;
     const { stream } = response;
-    if (isPreflight(method, headers)) return void stream.respond({ ':status': 204, ...allowing(headers) }, { endStream: true });
+    if (isPreflight(method, headers))
+      return void stream.respond({ ':status': 204, ...allowing(headers) }, { endStream: true });
     const answer = await this.find(host, method, request.url);
     if (stream.destroyed || !stream.session) return;
     if (!answer) {

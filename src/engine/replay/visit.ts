@@ -53,7 +53,12 @@ export interface VisitOptions {
  */
 export async function visitReplay(browser: Browser, url: string, options: VisitOptions): Promise<ReplayVisit> {
   const { signal } = options;
-  const context = await within(ANSWER_MS, browser.newContext(contextFor(options.screen, browser.version())), signal, 'Chromium');
+  const context = await within(
+    ANSWER_MS,
+    browser.newContext(contextFor(options.screen, browser.version())),
+    signal,
+    'Chromium',
+  );
   try {
     const page = await within(ANSWER_MS, context.newPage(), signal, 'Chromium');
     context.on('page', (other) => void other.close().catch(() => undefined));
@@ -67,11 +72,13 @@ export async function visitReplay(browser: Browser, url: string, options: VisitO
     const frames = options.film ? await film(session) : [];
     const steal = stealMeter();
     const faults: string[] = [];
-    await within(LOAD_MS + 5000, page.goto(url, { waitUntil: 'load', timeout: LOAD_MS }), signal).catch((error: unknown) => {
-      signal?.throwIfAborted();
-      if (!/Timeout/i.test(firstLine(error))) throw error;
-      faults.push(`The page had not finished loading after ${LOAD_MS / 1000} s.`);
-    });
+    await within(LOAD_MS + 5000, page.goto(url, { waitUntil: 'load', timeout: LOAD_MS }), signal).catch(
+      (error: unknown) => {
+        signal?.throwIfAborted();
+        if (!/Timeout/i.test(firstLine(error))) throw error;
+        faults.push(`The page had not finished loading after ${LOAD_MS / 1000} s.`);
+      },
+    );
     const until = Date.now() + SETTLE_MS;
     while (Date.now() < until && !network.quiet()) await pause(60, undefined, { signal });
     const stolen = steal();
@@ -89,7 +96,10 @@ export async function visitReplay(browser: Browser, url: string, options: VisitO
       unreachable: [...network.unreachable],
       steal: stolen,
       screenshot: options.screenshot ? await picture(page, signal) : undefined,
-      frames: frames.map(({ wallMs, picture: jpeg }) => ({ atMs: Math.max(0, wallMs - facts.timeOrigin), picture: jpeg })),
+      frames: frames.map(({ wallMs, picture: jpeg }) => ({
+        atMs: Math.max(0, wallMs - facts.timeOrigin),
+        picture: jpeg,
+      })),
     };
   } finally {
     await within(ANSWER_MS, context.close(), undefined, 'Chromium').catch(() => undefined);
@@ -97,7 +107,9 @@ export async function visitReplay(browser: Browser, url: string, options: VisitO
 }
 
 const picture = (page: Page, signal: AbortSignal | undefined): Promise<Buffer | undefined> =>
-  within(ANSWER_MS, page.screenshot({ scale: 'css', animations: 'disabled', timeout: ANSWER_MS }), signal).catch(() => undefined);
+  within(ANSWER_MS, page.screenshot({ scale: 'css', animations: 'disabled', timeout: ANSWER_MS }), signal).catch(
+    () => undefined,
+  );
 
 /** What the network and the console of a page say. */
 class Watched {
@@ -143,7 +155,13 @@ class Watched {
       this.errors.push(`${d.exception?.description?.split('\n')[0] ?? d.text}${d.url ? ` (${d.url})` : ''}`),
     );
     session.on('Runtime.consoleAPICalled', (e) => {
-      if (e.type === 'error') this.errors.push(e.args.map((a) => String(a.value ?? a.description ?? '')).join(' ').slice(0, 500));
+      if (e.type === 'error')
+        this.errors.push(
+          e.args
+            .map((a) => String(a.value ?? a.description ?? ''))
+            .join(' ')
+            .slice(0, 500),
+        );
     });
   }
 }
@@ -155,7 +173,13 @@ async function film(session: CDPSession): Promise<{ wallMs: number; picture: Buf
     frames.push({ wallMs: (e.metadata.timestamp ?? 0) * 1000, picture: Buffer.from(e.data, 'base64') });
     session.send('Page.screencastFrameAck', { sessionId: e.sessionId }).catch(() => undefined);
   });
-  await session.send('Page.startScreencast', { format: 'jpeg', quality: 60, maxWidth: 320, maxHeight: 640, everyNthFrame: 1 });
+  await session.send('Page.startScreencast', {
+    format: 'jpeg',
+    quality: 60,
+    maxWidth: 320,
+    maxHeight: 640,
+    everyNthFrame: 1,
+  });
   return frames;
 }
 
