@@ -12,6 +12,7 @@ export const JOB_KINDS = {
   record: { lane: 'pages' },
   probe: { lane: 'pages' },
   fates: { lane: 'pages' },
+  proof: { lane: 'pages' },
   import: { lane: 'files' },
   move: { lane: 'files' },
   examine: { lane: 'files' },

@@ -6,6 +6,7 @@ import { runProbe } from '../services/probeSite';
 import { runExamination } from '../services/runExamination';
 import { runImport } from '../services/runImport';
 import { runMove } from '../services/runMove';
+import { runProof } from '../services/runProof';
 import { runRecordings } from '../services/runRecordings';
 import { runSweep, type JobContext } from '../services/runSweep';
 import { keepForecasts } from '../services/sweepForecasts';
@@ -44,6 +45,7 @@ export const WORK: Readonly<Record<JobKind, Work>> = {
   fates: runFates,
   import: runImport,
   move: runMove,
+  proof: runProof,
   examine: runExamination,
 };
 

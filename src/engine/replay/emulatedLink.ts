@@ -12,7 +12,7 @@ const UNSENT = 16_384;
 const SPIN_MS = 1.5;
 
 /**
- * A link in user space: connections are opened in a round trip, and bytes of both directions wait at one bottleneck each
+ * A link in user space: a connection carries nothing before the round trip that opening it takes, and bytes of both directions wait at one bottleneck each
  * that all connections share, with slow start and loss as TCP has them (core/load/congestion). Times are those of a clock
  * in ms, and what is due late is worked out for the moment at which it was due.
  */
@@ -34,11 +34,24 @@ export class EmulatedLink {
     return this.link.rttMs;
   }
 
-  /** Opens a connection: both its ends, after a round trip and `extraMs`. */
-  async open(extraMs = 0): Promise<{ browser: Duplex; server: Duplex }> {
-    await new Promise<void>((done) => this.at(this.clock() + this.link.rttMs + extraMs, () => done()));
-    const connection = new Connection(this, this.down, this.up, this.link.rttMs);
-    return { browser: connection.browser, server: connection.server };
+  /**
+   * Puts the link between a connection that was just taken and a server: what it says arrives after a round trip, as if
+   * that had been spent on opening it, and `extraMs`.
+   * @returns the server's end
+   */
+  join(browser: Duplex, extraMs = 0): Duplex {
+    const { server, near } = new Connection(
+      this,
+      this.down,
+      this.up,
+      this.link.rttMs,
+      this.clock() + this.link.rttMs + extraMs,
+    );
+    browser.pipe(near).pipe(browser);
+    browser.on('error', () => near.destroy());
+    browser.once('close', () => near.destroy());
+    near.once('close', () => browser.destroy());
+    return server;
   }
 
   now(): number {
@@ -90,9 +103,9 @@ class Lane {
   }
 }
 
-/** One connection over the link, with an end for the browser's side and one for the server's. */
+/** One connection over the link, with an end near the browser and one at the server. */
 class Connection {
-  readonly browser: Duplex;
+  readonly near: Duplex;
   readonly server: Duplex;
   private readonly window = newWindow();
   private readonly waiting: Buffer[] = [];
@@ -109,6 +122,7 @@ class Connection {
     private readonly down: Lane,
     private readonly up: Lane,
     private readonly rttMs: number,
+    private readonly opensAt: number,
   ) {
     this.server = new Duplex({
       read: () => undefined,
@@ -123,11 +137,11 @@ class Connection {
         this.pump(this.link.now());
       },
       destroy: (error, done) => {
-        if (!this.browser.destroyed) this.link.at(this.link.now() + this.rttMs / 2, () => this.browser.destroy());
+        if (!this.near.destroyed) this.link.at(this.link.now() + this.rttMs / 2, () => this.near.destroy());
         done(error);
       },
     });
-    this.browser = new Duplex({
+    this.near = new Duplex({
       read: () => undefined,
       write: (chunk: Buffer, _, done) => this.sendUp(chunk, done),
       final: (done) => {
@@ -140,12 +154,12 @@ class Connection {
       },
     });
     this.server.on('error', () => undefined);
-    this.browser.on('error', () => undefined);
+    this.near.on('error', () => undefined);
   }
 
   /** Requests are short: they wait for the bottleneck, and the next piece for the one before it. */
   private sendUp(chunk: Buffer, done: () => void): void {
-    const now = this.link.now();
+    const now = Math.max(this.link.now(), this.opensAt);
     let arrives = now;
     for (let at = 0; at < chunk.length; at += SEGMENT.payload)
       arrives = this.up.send(now, Math.min(SEGMENT.payload, chunk.length - at) + SEGMENT.around);
@@ -177,7 +191,7 @@ class Connection {
     if (this.unsent === 0 && this.ending && this.inFlight === 0) {
       this.ending();
       this.ending = undefined;
-      if (!this.browser.destroyed) this.browser.push(null);
+      if (!this.near.destroyed) this.near.push(null);
     }
   }
 
@@ -205,7 +219,10 @@ class Connection {
     this.link.at(arrives, (t) => {
       this.arrive(packet, bytes);
       this.link.at(t + this.rttMs / 2, (acked) => {
-        const limited = this.unsent > 0 || this.inFlight >= this.window.segments;
+        // Linux (measured with ss on 6.18) lets every acknowledgement of slow start count, whether or not the window was
+        // what kept the sender back.
+        const starting = this.window.segments < this.window.threshold;
+        const limited = starting || this.unsent > 0 || this.inFlight >= this.window.segments;
         this.inFlight--;
         acknowledged(this.window, acked, this.rttMs, 1, packet, this.packets, queued, limited);
         this.pump(acked);
@@ -218,7 +235,7 @@ class Connection {
     this.early.set(packet, bytes);
     for (let next = this.early.get(this.expected); next; next = this.early.get(this.expected)) {
       this.early.delete(this.expected++);
-      if (!this.browser.destroyed) this.browser.push(next);
+      if (!this.near.destroyed) this.near.push(next);
     }
   }
 }

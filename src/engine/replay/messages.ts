@@ -48,7 +48,7 @@ export type Told =
       readonly kind: 'start';
       readonly hosts: readonly ReplayHost[];
       readonly keys: KeyAndCertificate;
-      /** Through an emulated link and a SOCKS server; or on addresses of a link that is there already, by host. */
+      /** Behind an emulated link, on loopback; or on addresses of a link that is there already, by host. */
       readonly over:
         | { readonly link: ReplayLink; readonly lookups: boolean }
         | { readonly addresses: Readonly<Record<string, string>> };
@@ -71,7 +71,7 @@ export interface ReplayReport {
 export interface Reply {
   readonly id: number;
   readonly error?: string;
-  /** Of a start through an emulated link: where the browser's SOCKS server is. */
-  readonly port?: number;
+  /** Of a start behind an emulated link: where each server is to be reached, `HOST:PORT` to `ADDRESS:PORT`. */
+  readonly places?: Readonly<Record<string, string>>;
   readonly report?: ReplayReport;
 }

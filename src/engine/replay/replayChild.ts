@@ -19,8 +19,8 @@ export type ReplayWay =
 /** The process with the servers of a replay. */
 export class ReplayChild {
   private calls = 0;
-  /** Port of the SOCKS server that leads to the hosts, where the link is emulated in user space. */
-  proxyPort: number | undefined;
+  /** Where each server is to be reached, `HOST[:PORT]` to `ADDRESS[:PORT]`. */
+  places: Readonly<Record<string, string>> = {};
 
   private constructor(
     private readonly child: ChildProcess,
@@ -42,7 +42,8 @@ export class ReplayChild {
     const made = new ReplayChild(child, createHash('sha256').update(key).digest('base64'));
     const over = way.kind === 'namespaces' ? { addresses: way.addresses } : { link: way.link, lookups: way.lookups };
     try {
-      made.proxyPort = (await made.tell({ kind: 'start', hosts, keys, over })).port;
+      const reply = await made.tell({ kind: 'start', hosts, keys, over });
+      made.places = reply.places ?? (way.kind === 'namespaces' ? way.addresses : {});
     } catch (error) {
       made.stop();
       throw error;

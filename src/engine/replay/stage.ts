@@ -66,14 +66,16 @@ export class Stage {
           : { kind: 'userspace', link, lookups: options.lookups },
       );
       const program = findChromium();
-      const maps = namespaces ? names.map((n) => `${n}=${addresses[n] ?? ''}`) : [];
-      const wayOut = namespaces ? { mappedOnly: true } : { proxyPort: servers.proxyPort };
+      const maps = Object.entries(servers.places).map(([from, to]) => `${from}=${to}`);
       const browser = await within(
         40_000,
         chromium.launch({
           executablePath: namespaces ? namespaces.on('near', program) : program,
           headless: true,
-          args: [...browserSwitches(maps, false, wayOut), `--ignore-certificate-errors-spki-list=${servers.keyHash}`],
+          args: [
+            ...browserSwitches(maps, false, { mappedOnly: true }),
+            `--ignore-certificate-errors-spki-list=${servers.keyHash}`,
+          ],
         }),
         signal,
         'Chromium',

@@ -1,7 +1,7 @@
 import { InputError, PageError } from '../../core/capture/errors';
-import type { Fix } from '../../core/fixes/fix';
+import type { Fix, OfferContext } from '../../core/fixes/fix';
 import type { Visitor } from '../../core/load/visitors';
-import type { Audit } from '../../core/plan/audit';
+import type { LoadGraph } from '../../core/load/graph';
 import { forecast } from '../../core/plan/forecast';
 import {
   changeOfRuns,
@@ -71,6 +71,9 @@ export interface Proof {
   readonly differs: readonly string[];
 }
 
+/** A captured page with the graph that forecasts come from. */
+export type ProvedPage = OfferContext & { readonly graph: LoadGraph };
+
 /** A proof with its pictures. */
 export interface ProofWithPictures {
   readonly proof: Proof;
@@ -83,7 +86,7 @@ export interface ProofWithPictures {
  * time with a new profile, from servers that answer as recorded. Nothing leaves this machine.
  * @throws PageError when the browser or the replay fails, or the page shows nothing; the reason of the signal
  */
-export async function proveFixes(audit: Audit, options: ProveOptions): Promise<ProofWithPictures> {
+export async function proveFixes(audit: ProvedPage, options: ProveOptions): Promise<ProofWithPictures> {
   const { visitor, fixes, signal } = options;
   const levels: Levels = new Map();
   const base = await recordedAnswers(audit, audit.graph, levels);
@@ -111,7 +114,7 @@ export async function proveFixes(audit: Audit, options: ProveOptions): Promise<P
   }
 }
 
-const sameScreen = ({ page: { capture } }: Audit, v: Visitor) =>
+const sameScreen = ({ page: { capture } }: ProvedPage, v: Visitor) =>
   capture.conditions.screenWidth === v.screenWidth && capture.conditions.density === v.density;
 
 /** Both sides of a proof. */
@@ -122,7 +125,12 @@ interface Sides {
   readonly differs: Set<string>;
 }
 
-async function proveOn(stage: Stage, audit: Audit, options: ProveOptions, sides: Sides): Promise<ProofWithPictures> {
+async function proveOn(
+  stage: Stage,
+  audit: ProvedPage,
+  options: ProveOptions,
+  sides: Sides,
+): Promise<ProofWithPictures> {
   const { visitor, fixes, runs, signal } = options;
   const { capture } = audit.page;
   const { differs } = sides;

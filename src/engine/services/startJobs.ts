@@ -8,6 +8,7 @@ import type { Store } from '../store/store';
 import type { FatesInput } from './runFates';
 import type { ProbeInput } from './probeSite';
 import type { MoveInput } from './runMove';
+import type { ProofInput } from './runProof';
 import type { ImportInput } from './runImport';
 import type { RecordInput } from './runRecordings';
 import type { SweepInput } from './runSweep';
@@ -109,6 +110,20 @@ export async function startFates(
 export async function startMove(store: Store, site: SiteRow, input: MoveInput): Promise<JobRow> {
   const title = `${input.dryRun ? 'Dry run' : 'Move to https'}: ${input.fileName}`;
   const id = await addJob(store, { kind: 'move', title, siteId: site.id, input });
+  return (await findJob(store, id)) as JobRow;
+}
+
+/** Puts the proof of fixes on captured pages into the queue. */
+export async function startProof(
+  store: Store,
+  site: SiteRow,
+  sweepId: number,
+  input: ProofInput,
+  names: readonly string[],
+): Promise<JobRow> {
+  const pages = input.captures.length === 1 ? '' : ` on ${input.captures.length} pages`;
+  const title = `Proof of ${names.length === 1 ? names[0] : `${names.length} fixes`}${pages}`;
+  const id = await addJob(store, { kind: 'proof', title, siteId: site.id, sweepId, input });
   return (await findJob(store, id)) as JobRow;
 }
 

@@ -25,6 +25,7 @@ export interface Tables {
   list_rows: ListRowTable;
   list_fates: ListFateTable;
   move_steps: MoveStepTable;
+  proofs: ProofTable;
 }
 
 export interface SiteTable {
@@ -124,6 +125,26 @@ export interface ListFateTable {
   title: string | null;
   state: string | null;
   rows: number;
+}
+
+/** A forecast that was held against a real browser; its pictures lie in the data folder. */
+export interface ProofTable {
+  id: Generated<number>;
+  job_id: number;
+  site_id: number;
+  sweep_id: number | null;
+  capture_id: number | null;
+  page: string;
+  title: string;
+  device: 'phone' | 'desktop';
+  /** Spec, and what it was called. */
+  visitor: string;
+  visitor_name: string;
+  /** {id, title} of each group of fixes, as JSON. */
+  groups: string;
+  proved_at: string;
+  /** Proof as JSON. */
+  proof: string;
 }
 
 export interface MoveStepTable {

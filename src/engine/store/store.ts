@@ -13,6 +13,7 @@ import * as checkNames from './migrations/005-check-names';
 import * as sealed from './migrations/006-sealed';
 import * as kept from './migrations/007-kept';
 import * as https from './migrations/008-https';
+import * as proofs from './migrations/009-proofs';
 import type { Tables } from './schema';
 
 /** An open database. */
@@ -28,6 +29,7 @@ export const MIGRATIONS = {
   '006-sealed': sealed,
   '007-kept': kept,
   '008-https': https,
+  '009-proofs': proofs,
 };
 
 /** Name of the folder for what a browser needs while it runs, in the data folder. */
