@@ -4,6 +4,7 @@ import { chooseSweep } from '../core/site/currentSweep';
 import { keptForecast } from '../engine/services/sweepForecasts';
 import { store } from '../engine/services/openedStore';
 import type { OverviewAnswer, SiteAnswer } from '../islands/state/types';
+import { proofsPath } from '../islands/proofs/proofsPath';
 import { asVisitor, OWN_VISITORS, visitorNamed } from '../islands/state/visitors';
 import type { OwnVisitor } from '../engine/store/ownVisitors';
 import { answerOf, serve } from './served';
@@ -51,7 +52,11 @@ export class Screen {
   /** What every screen of a site shows: the site, its sweep, the visitor and what is kept of them. */
   async site(): Promise<SiteRequest> {
     const siteId = this.number('site');
-    const [visitor, site] = await Promise.all([this.visitor(), this.know<SiteAnswer>(`/api/sites/${siteId}`)]);
+    const [visitor, site] = await Promise.all([
+      this.visitor(),
+      this.know<SiteAnswer>(`/api/sites/${siteId}`),
+      this.know(proofsPath(siteId)),
+    ]);
     const sweepId = chooseSweep(site?.sweeps ?? [], Number(this.query.get('sweep')))?.id;
     if (!site) this.astro.response.status = 404;
     if (sweepId === undefined) return { siteId, site, visitor };

@@ -20,6 +20,8 @@ export interface Task {
   readonly addedRange?: Range;
   /** Title of the task that already saves most of it. */
   readonly coveredBy?: string;
+  /** What its proof in a real browser found. */
+  readonly proof?: string;
   readonly changes: readonly LineChange[];
   readonly server: readonly ServerChange[];
   /** What the checks that found it look for when it is done. */
@@ -72,6 +74,7 @@ function section(t: Task, n: number): string[] {
     '',
     `Forecast for hero paint (LCP): ${effectText(t.addedMs, t.addedRange)} on top of the tasks before it; alone: ${effectText(t.aloneMs, t.aloneRange)}${covered}.`,
     '',
+    ...(t.proof ? [`Proved in a real browser: ${inline(t.proof)}`, ''] : []),
     `Pages: ${t.pages.map((p) => `<${p}>`).join(', ')}`,
     '',
     ...t.changes.slice(0, MOST_CHANGES).flatMap(change),
@@ -125,6 +128,7 @@ export const TASK_COLUMNS = [
   'added, high',
   'hero paint, ms: alone',
   'covered by',
+  'proof',
   'place',
   'before',
   'after',
@@ -147,6 +151,7 @@ export function taskRows(tasks: readonly Task[]): (string | number | undefined)[
       t.addedRange && Math.round(t.addedRange[1]),
       Math.round(t.aloneMs),
       t.coveredBy,
+      t.proof,
       t.changes.map((c) => `${c.url}:${c.line}:${c.column}`).join('\n') || undefined,
       t.changes.map((c) => c.before.trim()).join('\n') || undefined,
       t.changes.map((c) => c.after.trim()).join('\n') || undefined,

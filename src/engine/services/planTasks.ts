@@ -5,6 +5,10 @@ import type { TaskHead, Task } from '../../core/handover/tasks';
 import { deviceOf, type Visitor } from '../../core/load/visitors';
 import { benchFigures, benchRange, groupRanges } from '../../core/plan/bench';
 import { groupKey } from '../../core/plan/groupKey';
+import type { Range } from '../../core/load/range';
+import { ownTrust, scaledRange } from '../../core/proof/learn';
+import { proofOf, summaryOf } from '../../core/proof/summary';
+import { listProofs } from '../store/proofs';
 import { pagesIn, parseScope, type Plan } from '../../core/plan/plan';
 import { groupFixes, type FixGroup } from '../../core/plan/staircase';
 import type { Store } from '../store/store';
@@ -23,7 +27,7 @@ export interface TasksAsked {
 /** The tasks of a bench, in its order, with the lines of source that each changes. */
 export async function planTasks(
   store: Store,
-  sweep: { readonly id: number; readonly day: string },
+  sweep: { readonly id: number; readonly siteId: number; readonly day: string },
   site: string,
   asked: TasksAsked,
 ): Promise<{ head: TaskHead; tasks: Task[] }> {
@@ -42,6 +46,9 @@ export async function planTasks(
   );
   const ranges = new Map(groupRanges(pages, figures, visitor).map((r) => [r.id, r]));
   const titles = new Map(groups.map((g) => [g.id, g.title]));
+  const proofs = await listProofs(store, sweep.siteId);
+  const { factor } = ownTrust(proofs.map((p) => p.proof));
+  const summaries = proofs.map(summaryOf);
   const range = benchRange(
     pages,
     groups.map((g) => g.id),
@@ -61,8 +68,9 @@ export async function planTasks(
       state: own?.state ?? 'open',
       aloneMs: effect?.aloneMs ?? 0,
       addedMs: effect?.addedMs ?? 0,
-      aloneRange: ranges.get(group.id)?.alone,
-      addedRange: ranges.get(group.id)?.added,
+      aloneRange: scaled(ranges.get(group.id)?.alone, effect?.aloneMs ?? 0, factor),
+      addedRange: scaled(ranges.get(group.id)?.added, effect?.addedMs ?? 0, factor),
+      proof: proofOf(summaries, [group.id], visitor.id)?.text,
       coveredBy: effect?.coveredBy && titles.get(effect.coveredBy.id),
       ...(await details(store, group, pages)),
     });
@@ -76,11 +84,14 @@ export async function planTasks(
       day: sweep.day,
       nowMs: figures.now.lcpMs,
       afterMs: figures.after.lcpMs,
-      range: range.lcpMs,
+      range: scaledRange(range.lcpMs, figures.after.lcpMs, factor),
     },
     tasks,
   };
 }
+
+const scaled = (range: Range | undefined, estimate: number, factor: number) =>
+  range && scaledRange(range, estimate, factor);
 
 /** Changes of source and servers on every page of a group; the same change of several pages once. */
 async function details(

@@ -9,6 +9,12 @@ import { useReorder } from '../ui/useReorder';
 import { overlapText } from '../plan/FixTable';
 import { ScopePick } from '../plan/ScopePick';
 import { To } from '../ui/To';
+import { useResource } from '../state/api';
+import { useLocation } from '../state/location';
+import { proofsPath, type ProofsAnswer } from '../proofs/proofsPath';
+import { ProofWarning, says } from '../proofs/ProofWarning';
+import { ownRangeText } from '../../core/proof/learn';
+import { proofOf } from '../../core/proof/summary';
 import { island } from './island';
 
 /** The bench: fixes under consideration and their combined forecast, on every screen. */
@@ -75,6 +81,9 @@ export function BenchPanel() {
             format={bytes}
             scale={Math.max(answer.now.bytes, answer.after.bytes) * 1.1}
           />
+          {bench.trust && answer.range && ownRangeText(bench.trust) && (
+            <p className="soft small">{ownRangeText(bench.trust)}</p>
+          )}
         </div>
       ) : (
         <p className="soft">
@@ -110,6 +119,7 @@ export function BenchPanel() {
               <small>
                 alone {effect ? effectText(effect.aloneMs) : '…'} · {count(group.pages, 'page')}
                 {overlap ? ` · ${overlap}` : ''}
+                <ProofWarning group={id} />
               </small>
             </li>
           );
@@ -128,6 +138,7 @@ export function BenchPanel() {
           </button>
         </p>
       )}
+      {chosen.length > 0 && <BenchProof />}
       <p className="small bench-links">
         <To className="link" to={`${bench.base}/plan`}>
           Plan and export
@@ -149,6 +160,28 @@ export function BenchPanel() {
         )}
       </div>
     </aside>
+  );
+}
+
+/** What a proof of just these fixes found, and the way to one. */
+function BenchProof() {
+  const { siteId, base, chosen, visitor } = useBench();
+  const { path } = useLocation();
+  const found = useResource<ProofsAnswer>(proofsPath(siteId));
+  const page = /\/pages\/(\d+)$/.exec(path)?.[1];
+  const own = found.value && proofOf(found.value.proofs, chosen, visitor.id);
+  return (
+    <p className="small bench-proof">
+      {own && (
+        <>
+          Measured on <To to={`${base}/proofs/${own.id}`}>{own.title || own.page}</To>: {effectText(own.lcpMs)}.{' '}
+          {says(own)}.{' '}
+        </>
+      )}
+      <To className="put" to={`${base}/proofs${page ? `?page=${page}` : ''}`}>
+        {own ? 'Prove again' : 'Prove'}
+      </To>
+    </p>
   );
 }
 

@@ -53,5 +53,6 @@ export function JobsMenu() {
 }
 
 function openJob(job: JobRow): void {
-  if (job.siteId !== null) go(`/sites/${job.siteId}/jobs/${job.id}`);
+  if (job.siteId === null) return;
+  go(job.kind === 'proof' ? `/sites/${job.siteId}/proofs` : `/sites/${job.siteId}/jobs/${job.id}`);
 }

@@ -21,6 +21,7 @@ export function Rail() {
     })),
     { to: `${base}/checks`, name: 'Checks and limits', on: rest === '/checks' },
     { to: `${base}/plan`, name: 'Bench and plans', on: rest === '/plan', line: true },
+    { to: `${base}/proofs`, name: 'Proofs', on: rest.startsWith('/proofs') },
     {
       to: `${base}/pages`,
       name: 'Pages',

@@ -6,6 +6,9 @@ import { useBench, type Bench } from '../state/bench';
 import { NO_DETAILS, usePlanDraft } from '../state/planDraft';
 import { effectText, effectRangeText, count, ms } from '../ui/format';
 import { Term, HeadUnseen } from '../ui/parts';
+import { groupKey } from '../../core/plan/groupKey';
+import { ProofWarning } from '../proofs/ProofWarning';
+import { To } from '../ui/To';
 import { moveRow, useKeys } from '../ui/useKeys';
 import { useReorder } from '../ui/useReorder';
 
@@ -84,6 +87,11 @@ function FixCells({ siteId, group, index }: { siteId: number; group: GroupInfo; 
         <div className="soft small">
           {count(group.pages, 'page')} · about {group.effort} min
           {effect && overlapText(effect, bench) && <> · {overlapText(effect, bench)}</>}
+          {' · '}
+          <To className="link" to={`${bench.base}/proofs?bench=${groupKey(group.id)}`}>
+            prove alone
+          </To>
+          <ProofWarning group={group.id} />
         </div>
       </td>
       <Effect value={effect?.aloneMs} range={ranges?.alone} />

@@ -7,6 +7,7 @@ import { FixTable } from './FixTable';
 import { SavedPlans } from './SavedPlans';
 import { ScopePick } from './ScopePick';
 import { TargetFinder } from './TargetFinder';
+import { To } from '../ui/To';
 import { island } from '../frame/island';
 
 /** The bench in full: order, effects, owners; the way to a target; plans to save, compare and hand over. */
@@ -34,6 +35,11 @@ export function PlanScreen({ siteId }: { siteId: number }) {
           >
             Add all worthwhile fixes ({paying.paying})
           </button>
+        )}
+        {bench.chosen.length > 0 && (
+          <To className="put" to={`${bench.base}/proofs`}>
+            Prove
+          </To>
         )}
         {bench.canUndo && (
           <button className="link" onClick={bench.undo}>

@@ -13,6 +13,8 @@ import type {
   TargetAnswer,
   TargetFigure,
 } from '../../workers/benchMessages';
+import { withOwnRanges, type OwnTrust } from '../../core/proof/learn';
+import { proofsPath, type ProofsAnswer } from '../proofs/proofsPath';
 import { shortTitles } from '../ui/titles';
 import { useResource, type Resource } from './api';
 import { askCompared, askOrder, askStory, askTarget, useForecasts, useWorkers } from './forecasts';
@@ -56,8 +58,10 @@ export interface Bench {
   /** What the sweep says for the visitor while nothing is on the bench; undefined while it is worked out. */
   readonly forecast?: SweepForecast;
   readonly forecastFault: Pick<Resource<SweepForecast>, 'error' | 'reload'>;
-  /** The forecast of the bench. */
+  /** The forecast of the bench, with ranges as the site's proofs ask for them. */
   readonly answer?: BenchAnswer;
+  /** What the site's proofs say of its forecasts. */
+  readonly trust?: OwnTrust;
   /** The workers can be asked. */
   readonly ready: boolean;
   story(captureId: number): Promise<StoryAnswer>;
@@ -134,6 +138,7 @@ export function BenchProvider({ children }: { children: ReactNode }) {
     return named.length > 0 && named.length < pages.length ? pages.filter((p) => named.includes(p.captureId)) : pages;
   }, [pages, scope]);
   const within = useMemo(() => (scoped === pages ? undefined : scoped.map((p) => p.captureId)), [scoped, pages]);
+  const trust = useResource<ProofsAnswer>(siteId ? proofsPath(siteId) : undefined).value?.trust;
   const past = useHistory()[siteId] ?? NONE;
   const said = useForecasts();
   const about = useMemo(() => ({ visitor, groups: chosen, within }), [visitor, chosen, within]);
@@ -144,6 +149,7 @@ export function BenchProvider({ children }: { children: ReactNode }) {
   };
   const idle = useMemo(() => known && chosen.length === 0 && !within && emptyBench(known), [known, chosen, within]);
   const pagesAt = benchPath(sweepId, data.value);
+  const answer = idle || (said.answer?.visitor === visitor.id ? said.answer.value : undefined);
   const bench: Bench = {
     siteId,
     base: `/sites/${siteId}`,
@@ -161,7 +167,8 @@ export function BenchProvider({ children }: { children: ReactNode }) {
     canUndo: past.length > 0,
     forecast: known,
     forecastFault: forecast,
-    answer: idle || (said.answer?.visitor === visitor.id ? said.answer.value : undefined),
+    answer: answer && withOwnRanges(answer, trust?.factor ?? 1),
+    trust,
     ready: pagesAt !== undefined && said.path === pagesAt,
     story: useCallback((captureId: number) => askStory(captureId, about), [about]),
     order: useCallback((ids: readonly string[]) => askOrder(ids, about), [about]),

@@ -3,6 +3,9 @@ import { AccuracyChart } from '../charts/AccuracyChart';
 import { count, ms } from '../ui/format';
 import report from './accuracy.json';
 import { HeadUnseen } from '../ui/parts';
+import { LEAST_PROOFS, ownRangeText } from '../../core/proof/learn';
+import { useBench } from '../state/bench';
+import { To } from '../ui/To';
 import { island } from '../frame/island';
 
 const REPORT = report as unknown as AccuracyReport;
@@ -26,6 +29,7 @@ export function TrustScreen() {
         {REPORT.browser}, {REPORT.measuredOn}. Your own page is not among them: its Facts view shows how far the
         simulation is from its recording. Forecasts always show a range; promise the smaller saving of it.
       </p>
+      <OwnProofs />
       <div className="trust-columns">
         <section aria-label="Judged figures">
           <h2 className="serif">Targets</h2>
@@ -131,6 +135,51 @@ export function TrustScreen() {
         </table>
       </section>
     </>
+  );
+}
+
+/** What proofs of this site's own pages found. */
+function OwnProofs() {
+  const { trust, base } = useBench();
+  if (!trust) return null;
+  const { proofs, cases, median, inside } = trust;
+  if (proofs === 0)
+    return (
+      <section aria-label="This site">
+        <h2 className="serif">This site</h2>
+        <p>
+          Nothing of this site has been proved yet. <To to={`${base}/proofs`}>Prove the bench</To>: from {LEAST_PROOFS}{' '}
+          proofs on, ranges follow what was measured here.
+        </p>
+      </section>
+    );
+  return (
+    <section aria-label="This site">
+      <h2 className="serif">This site</h2>
+      <p>
+        {count(proofs, 'proof')} of this site: the median forecast is off by <b>{percent(median)}</b> of what it was
+        before the fix, and {inside} of {cases.length} measured changes lie inside their range.{' '}
+        {ownRangeText(trust) ||
+          (proofs < LEAST_PROOFS
+            ? `From ${LEAST_PROOFS} proofs on, ranges follow what was measured here.`
+            : 'Ranges are as wide as they should be.')}{' '}
+        <To to={`${base}/proofs`}>See the proofs</To>
+      </p>
+      <AccuracyChart
+        points={cases.map((c, i) => ({
+          page: String(i),
+          variant: c.figure,
+          link: '',
+          held: false,
+          metric: c.figure === 'lcpMs' ? 'LCP' : 'FCP',
+          base: c.base,
+          measured: c.measured,
+          forecast: c.promised,
+          low: c.range[0],
+          high: c.range[1],
+        }))}
+      />
+    </section>
   );
 }
 

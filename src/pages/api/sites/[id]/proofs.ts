@@ -1,6 +1,8 @@
 import { array, number, object, string } from 'yup';
 import { InputError } from '../../../../core/capture/errors';
 import { deviceOf, parseVisitor } from '../../../../core/load/visitors';
+import { ownTrust } from '../../../../core/proof/learn';
+import { summaryOf } from '../../../../core/proof/summary';
 import { groupFixes } from '../../../../core/plan/staircase';
 import { tick } from '../../../../engine/jobs/runner';
 import { benchPages } from '../../../../engine/services/benchPages';
@@ -9,14 +11,16 @@ import { startProof } from '../../../../engine/services/startJobs';
 import { listProofs } from '../../../../engine/store/proofs';
 import { findSite } from '../../../../engine/store/sites';
 import { listSweeps } from '../../../../engine/store/sweeps';
+import type { ProofsAnswer } from '../../../../islands/proofs/proofsPath';
 import { body, idOf, json, notFound, route } from '../../_answer';
 
-/** Proofs of a site, the latest first. */
+/** What the proofs of a site found, the latest first, and what they say of its forecasts. */
 export const GET = route(async (context) => {
   const db = await store();
   const site = await findSite(db, idOf(context));
   if (!site) return notFound('There is no such site.', context.url.pathname);
-  return json(await listProofs(db, site.id));
+  const rows = await listProofs(db, site.id);
+  return json({ proofs: rows.map(summaryOf), trust: ownTrust(rows.map((r) => r.proof)) } satisfies ProofsAnswer);
 });
 
 const schema = object({
