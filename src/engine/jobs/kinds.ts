@@ -13,6 +13,7 @@ export const JOB_KINDS = {
   probe: { lane: 'pages' },
   fates: { lane: 'pages' },
   proof: { lane: 'pages' },
+  check: { lane: 'pages' },
   import: { lane: 'files' },
   move: { lane: 'files' },
   examine: { lane: 'files' },

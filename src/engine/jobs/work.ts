@@ -6,6 +6,7 @@ import { runProbe } from '../services/probeSite';
 import { runExamination } from '../services/runExamination';
 import { runImport } from '../services/runImport';
 import { runMove } from '../services/runMove';
+import { outcomesBySweep, runCheck } from '../services/planOutcomes';
 import { runProof } from '../services/runProof';
 import { runRecordings } from '../services/runRecordings';
 import { runSweep, type JobContext } from '../services/runSweep';
@@ -19,8 +20,9 @@ import type { JobKind } from './kinds';
 export type Work = (store: Store, jobId: number, context: JobContext) => Promise<Wanted | undefined>;
 
 /**
- * Ends a job with the forecasts of its sweep, or of its site's current one: whoever opens it next finds them made. They
- * are no part of what was asked for: without them the job is done all the same.
+ * Ends a job with the forecasts of its sweep, or of its site's current one, and with what became of fixes that are said
+ * to be done: whoever opens it next finds them made. They are no part of what was asked for: without them the job is done
+ * all the same.
  */
 const withForecasts =
   (work: Work): Work =>
@@ -30,6 +32,7 @@ const withForecasts =
     try {
       const sweepId = await sweepOfJob(store, jobId);
       if (sweepId !== undefined) await keepForecasts(store, sweepId);
+      if (sweepId !== undefined) await outcomesBySweep(store, sweepId);
     } catch (err) {
       log.warn({ err, job: jobId }, 'forecasts could not be made ahead');
     }
@@ -46,6 +49,7 @@ export const WORK: Readonly<Record<JobKind, Work>> = {
   import: runImport,
   move: runMove,
   proof: runProof,
+  check: runCheck,
   examine: runExamination,
 };
 

@@ -8,6 +8,7 @@ import { addPastSweep, listSweeps } from '../store/sweeps';
 import { projectRoot, type Store } from '../store/store';
 import { importHar } from './importHar';
 import { seedHttps } from './seedHttps';
+import { seedPlan } from './seedPlan';
 import { keepForecasts } from './sweepForecasts';
 
 const HOME = 'https://www.fernhollow.example/';
@@ -56,6 +57,7 @@ export async function seedDemo(
     latest = sweepId;
   }
   await seedHttps(store, site.id, latest || null);
+  await seedPlan(store, site.id, latest);
   onProgress('demo: forecasts');
   await keepForecasts(store, latest);
   return { captures, siteId: site.id };

@@ -8,6 +8,7 @@ import type { Store } from '../store/store';
 import type { FatesInput } from './runFates';
 import type { ProbeInput } from './probeSite';
 import type { MoveInput } from './runMove';
+import type { CheckInput } from './planOutcomes';
 import type { ProofInput } from './runProof';
 import type { ImportInput } from './runImport';
 import type { RecordInput } from './runRecordings';
@@ -110,6 +111,18 @@ export async function startFates(
 export async function startMove(store: Store, site: SiteRow, input: MoveInput): Promise<JobRow> {
   const title = `${input.dryRun ? 'Dry run' : 'Move to https'}: ${input.fileName}`;
   const id = await addJob(store, { kind: 'move', title, siteId: site.id, input });
+  return (await findJob(store, id)) as JobRow;
+}
+
+/** Puts a check of the done fixes of a plan into the queue. */
+export async function startCheck(
+  store: Store,
+  site: SiteRow,
+  sweepId: number,
+  input: CheckInput,
+  plan: string,
+): Promise<JobRow> {
+  const id = await addJob(store, { kind: 'check', title: `Check of ${plan}`, siteId: site.id, sweepId, input });
   return (await findJob(store, id)) as JobRow;
 }
 

@@ -26,6 +26,7 @@ export interface Tables {
   list_fates: ListFateTable;
   move_steps: MoveStepTable;
   proofs: ProofTable;
+  outcomes: OutcomeTable;
 }
 
 export interface SiteTable {
@@ -125,6 +126,19 @@ export interface ListFateTable {
   title: string | null;
   state: string | null;
   rows: number;
+}
+
+/** What became of the done fixes of a plan when they were looked at again. */
+export interface OutcomeTable {
+  id: Generated<number>;
+  site_id: number;
+  plan_id: number;
+  /** Sweep whose recordings the fixes were promised on. */
+  sweep_id: number | null;
+  by: 'check' | 'sweep';
+  looked_at: string;
+  /** Outcome as JSON. */
+  outcome: string;
 }
 
 /** A forecast that was held against a real browser; its pictures lie in the data folder. */

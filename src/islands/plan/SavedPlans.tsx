@@ -8,6 +8,7 @@ import { count, dayTime } from '../ui/format';
 import { ErrorBox, Loading, HeadUnseen } from '../ui/parts';
 import { UndoNotice, useUndo } from '../ui/UndoNotice';
 import { PlanComparison } from './PlanComparison';
+import { PlanOutcome } from './PlanOutcome';
 
 /** The plans of the site: saved, opened, compared, deleted. */
 export function SavedPlans({ siteId }: { siteId: number }) {
@@ -156,6 +157,7 @@ export function SavedPlans({ siteId }: { siteId: number }) {
           </tbody>
         </table>
       )}
+      {open && <PlanOutcome siteId={siteId} plan={open} />}
       {compared.length > 0 && <PlanComparison plans={compared} />}
     </section>
   );

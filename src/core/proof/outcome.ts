@@ -1,0 +1,204 @@
+import type { Device } from '../capture/capture';
+import { applyFixes } from '../fixes/applyFixes';
+import type { Fix } from '../fixes/fix';
+import type { LoadGraph } from '../load/graph';
+import type { Range } from '../load/range';
+import { simulate } from '../load/simulate';
+import { deviceOf, type Visitor } from '../load/visitors';
+import { forecast } from '../plan/forecast';
+
+/** What became of fixes that somebody says are done: the recording after them held against the one before. */
+
+/** A finding as far as outcomes name it. */
+export interface OutcomeFinding {
+  readonly id: string;
+  readonly check: string;
+  readonly title: string;
+  readonly target: string;
+  /** Where it stands in the source: address and line. */
+  readonly place?: string;
+}
+
+/** A page as it was recorded. */
+export interface Recorded {
+  readonly page: string;
+  readonly device: Device;
+  readonly graph: LoadGraph;
+  readonly findings: readonly OutcomeFinding[];
+  readonly fixes: readonly Fix[];
+}
+
+/** Whether the promise of a fix was kept. */
+export type OutcomeVerdict = 'kept' | 'less' | 'more' | 'not done' | 'partly done' | 'came back' | 'not looked at';
+
+/** What became of one fix. */
+export interface FixOutcome {
+  readonly group: string;
+  readonly title: string;
+  readonly verdict: OutcomeVerdict;
+  readonly gone: number;
+  readonly still: readonly OutcomeFinding[];
+  /** Findings of the same check that were not there before, where one of the fix is gone. */
+  readonly replaced: readonly OutcomeFinding[];
+}
+
+/** What became of one page. Changes of hero paint in ms, for one visitor. */
+export interface PageOutcome {
+  readonly page: string;
+  readonly device: Device;
+  readonly groups: readonly string[];
+  /** Of all its fixes together; undefined where the visitor has another device. */
+  readonly promisedMs?: number;
+  readonly range?: Range;
+  /** Between the two recordings, both simulated for the visitor with the server waits of the older one. */
+  readonly measuredMs?: number;
+  /** Time to first byte without the link, as recorded. */
+  readonly waits: { readonly beforeMs: number; readonly afterMs: number };
+  readonly fresh: readonly OutcomeFinding[];
+}
+
+/** What became of the done fixes of a plan. */
+export interface Outcome {
+  readonly fixes: readonly FixOutcome[];
+  readonly pages: readonly PageOutcome[];
+  /** Averages over the pages that could be measured. */
+  readonly promisedMs: number;
+  readonly measuredMs: number;
+}
+
+/** A difference is none below this, or below this share of the base. */
+const DOUBT = { ms: 40, share: 0.05 };
+
+/**
+ * Holds done fixes to account.
+ * @param before recordings before the fixes, by page and device
+ * @param after recordings after them
+ * @param done groups of fixes that are said to be done, with their titles
+ * @param wereGone groups whose findings were gone when they were looked at last: what is there again came back
+ */
+export function outcomeOf(
+  before: readonly Recorded[],
+  after: readonly Recorded[],
+  done: readonly { readonly group: string; readonly title: string }[],
+  visitor: Visitor,
+  wereGone: ReadonlySet<string> = new Set(),
+): Outcome {
+  const groups = new Set(done.map((d) => d.group));
+  const pairs = before.flatMap((b) => {
+    const a = after.find((r) => r.page === b.page && r.device === b.device);
+    const own = b.fixes.filter((f) => groups.has(f.group));
+    return a && own.length > 0 ? [{ b, a, own }] : [];
+  });
+  const pages = pairs.map(({ b, a, own }) => pageOutcome(b, a, own, visitor));
+  const judged = pages.flatMap((p) =>
+    p.promisedMs !== undefined && p.measuredMs !== undefined && p.range
+      ? [
+          {
+            promisedMs: p.promisedMs,
+            measuredMs: p.measuredMs,
+            range: p.range,
+            groups: p.groups,
+            base: baseOf(before, p, visitor),
+          },
+        ]
+      : [],
+  );
+  return {
+    fixes: done.map(({ group, title }) => {
+      const own = pairs.filter((p) => p.own.some((f) => f.group === group));
+      const still = own.flatMap(({ b, a, own: fixes }) => {
+        const ids = new Set(fixes.filter((f) => f.group === group).flatMap((f) => f.findings));
+        return a.findings.filter((f) => ids.has(f.id) && b.findings.some((o) => o.id === f.id));
+      });
+      const gone = own.flatMap(({ b, a, own: fixes }) => {
+        const ids = new Set(fixes.filter((f) => f.group === group).flatMap((f) => f.findings));
+        return b.findings.filter((f) => ids.has(f.id) && !a.findings.some((o) => o.id === f.id));
+      });
+      const checks = new Set(gone.map((f) => f.check));
+      const replaced = own.flatMap(({ b, a }) =>
+        a.findings.filter((f) => checks.has(f.check) && !b.findings.some((o) => o.id === f.id)),
+      );
+      return {
+        group,
+        title,
+        gone: gone.length,
+        still: unique(still),
+        replaced: unique(replaced),
+        verdict:
+          own.length === 0
+            ? 'not looked at'
+            : still.length > 0
+              ? wereGone.has(group)
+                ? 'came back'
+                : gone.length > 0
+                  ? 'partly done'
+                  : 'not done'
+              : timeVerdict(judged.filter((j) => j.groups.includes(group))),
+      };
+    }),
+    pages,
+    promisedMs: mean(judged.map((j) => j.promisedMs)),
+    measuredMs: mean(judged.map((j) => j.measuredMs)),
+  };
+}
+
+function pageOutcome(b: Recorded, a: Recorded, own: readonly Fix[], visitor: Visitor): PageOutcome {
+  const outcome = {
+    page: b.page,
+    device: b.device,
+    groups: [...new Set(own.map((f) => f.group))],
+    waits: { beforeMs: waitOf(b.graph), afterMs: waitOf(a.graph) },
+    fresh: a.findings.filter((f) => !b.findings.some((o) => o.id === f.id)),
+  };
+  if (b.device !== deviceOf(visitor)) return outcome;
+  const promised = forecast(b.graph, own, visitor);
+  // A fix of the server's wait is measured by the waits themselves.
+  const faster = own.some((f) => f.kind === 'server-faster');
+  const then = faster ? a.graph : withWaitsOf(a.graph, applyFixes(b.graph, own));
+  return {
+    ...outcome,
+    promisedMs: promised.change.lcpMs,
+    range: promised.range.lcpMs,
+    measuredMs: simulate(then, visitor).milestones.lcpMs - promised.before.lcpMs,
+  };
+}
+
+/** A graph whose servers take as long as those of an earlier recording: a busy moment is no failure of a fix. */
+function withWaitsOf(graph: LoadGraph, earlier: LoadGraph): LoadGraph {
+  const waits = new Map(earlier.fetches.map((f) => [f.url, f.serverMs]));
+  return { ...graph, fetches: graph.fetches.map((f) => ({ ...f, serverMs: waits.get(f.url) ?? f.serverMs })) };
+}
+
+const waitOf = (graph: LoadGraph) => Math.round(graph.fetches[graph.document.fetch]?.serverMs ?? 0);
+
+const baseOf = (before: readonly Recorded[], p: PageOutcome, visitor: Visitor) => {
+  const own = before.find((b) => b.page === p.page && b.device === p.device);
+  return own ? simulate(own.graph, visitor).milestones.lcpMs : 0;
+};
+
+/** Over all pages that a fix is on: kept when the measured change lies in the range, give or take what is no difference. */
+function timeVerdict(
+  pages: readonly { readonly measuredMs: number; readonly range: Range; readonly base: number }[],
+): OutcomeVerdict {
+  if (pages.length === 0) return 'kept';
+  const measured = mean(pages.map((p) => p.measuredMs));
+  const doubt = Math.max(DOUBT.ms, DOUBT.share * mean(pages.map((p) => p.base)));
+  if (measured > mean(pages.map((p) => p.range[1])) + doubt) return 'less';
+  if (measured < mean(pages.map((p) => p.range[0])) - doubt) return 'more';
+  return 'kept';
+}
+
+const mean = (list: readonly number[]) => (list.length === 0 ? 0 : list.reduce((a, b) => a + b, 0) / list.length);
+
+const unique = (list: readonly OutcomeFinding[]) => [...new Map(list.map((f) => [f.id, f])).values()];
+
+/** A verdict for people. */
+export const OUTCOME_WORDS: Readonly<Record<OutcomeVerdict, string>> = {
+  kept: 'kept',
+  less: 'won less than promised',
+  more: 'won more than promised',
+  'not done': 'not done: the findings are still there',
+  'partly done': 'partly done',
+  'came back': 'came back',
+  'not looked at': 'not looked at again',
+};
