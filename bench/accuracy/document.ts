@@ -1,6 +1,8 @@
 import type { AccuracyReport } from '../../src/core/plan/accuracy';
 import type { Case } from './compare';
 import { judge } from './judge';
+import type { ReplayResults } from './replay';
+import { replaySection } from './replayTable';
 import type { PlanGap } from './planGap';
 import type { Sensitivity } from './sensitivity';
 
@@ -15,6 +17,8 @@ export interface DocumentInput {
   readonly sensitivities: readonly Sensitivity[];
   readonly plans: { readonly within: PlanGap; readonly order: PlanGap };
   readonly machine: string;
+  /** What was replayed last. */
+  readonly replay?: ReplayResults;
 }
 
 /** The text of docs/accuracy.md. */
@@ -102,6 +106,10 @@ ${
         ] ?? 0,
       )}.`
 }
+
+## Proof by replay
+
+${replaySection(input.replay)}
 
 ## Constants
 

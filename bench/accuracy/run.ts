@@ -14,6 +14,7 @@ import { accuracyDocument } from './document';
 import { fit, FITTED } from './fit';
 import { planGaps } from './planGap';
 import { accuracyPlot } from './plot';
+import { replayResults } from './replay';
 import { reportOf } from './report';
 import { sensitivities } from './sensitivity';
 
@@ -49,6 +50,7 @@ if (values.fit) {
     sensitivities: sensitivities(fitted),
     plans: planGaps(pages),
     machine: machine(),
+    replay: replayResults(),
   });
   fs.writeFileSync(path.join(root, 'docs/accuracy.md'), text);
   fs.writeFileSync(path.join(root, 'docs/accuracy.svg'), accuracyPlot(report.points));
