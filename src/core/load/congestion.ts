@@ -60,7 +60,8 @@ export function rested(w: Window, now: number, rttMs: number): void {
   const timeout = rttMs + Math.max(CONGESTION.restMs, 2 * w.worstDelay);
   const rest = now - w.lastSentAt;
   if (rest <= timeout || w.segments <= CONGESTION.initial) return;
-  w.threshold = Math.min(w.threshold, Math.max(0.75 * w.segments, w.threshold === Infinity ? 0 : w.threshold));
+  // Linux (tcp_current_ssthresh): a threshold that was set is raised; slow start that never ended goes on.
+  w.threshold = Math.max(w.threshold, 0.75 * w.segments);
   w.segments = Math.max(CONGESTION.initial, w.segments / 2 ** Math.floor(rest / timeout));
 }
 
