@@ -3,6 +3,7 @@ import type { SweepSettings } from '../../core/site/settings';
 import type { JobRow } from '../../engine/store/jobs';
 import { announceChange, ask, shownError, useResource, type ShownError } from '../state/api';
 import { act, isOpen, useJobs } from '../state/jobs';
+import { left } from '../sweep/jobWords';
 import { ErrorBox, Loading } from '../ui/parts';
 
 /** The job of a kind that runs for a site, and a call when it has ended. */
@@ -33,7 +34,8 @@ export function JobLine({ job }: { job: JobRow }) {
     <p className="notice" role="status">
       <span className="spinner" aria-hidden /> {job.state === 'queued' ? 'queued' : (job.phase ?? 'started')}
       {p && p.total > 0 && `: ${p.done.toLocaleString('en-GB')} of ${p.total.toLocaleString('en-GB')}`}
-      {p?.now[0] && <span className="soft mono small"> {p.now[0]}</span>}{' '}
+      {p?.now[0] && <span className="soft mono small"> {p.now[0]}</span>}
+      {left(p?.secondsLeft) && <span className="soft">, {left(p?.secondsLeft)}</span>}{' '}
       <button className="link" onClick={() => void act(job.id, 'cancel')}>
         Cancel
       </button>

@@ -4,7 +4,8 @@ import { RUNS } from '../../core/proof/proof';
 import { JobLine, useSiteJob } from '../https/ProbeEntrances';
 import { island } from '../frame/island';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
-import { useBench } from '../state/bench';
+import type { BenchAnswer } from '../../workers/benchMessages';
+import { useBench, type BenchPage } from '../state/bench';
 import { useLocation } from '../state/location';
 import { count, dayTime, effectText } from '../ui/format';
 import { ErrorBox, HeadUnseen, Loading } from '../ui/parts';
@@ -54,7 +55,7 @@ function StartProof({ siteId }: { siteId: number }) {
   const { chosen, groups, scoped, visitor, sweepId } = bench;
   const titles = chosen.map((id) => groups.find((g) => g.id === id)?.title ?? id);
   const pages = scoped;
-  const one = pages.find((p) => p.captureId === page) ?? pages[0];
+  const one = pages.find((p) => p.captureId === page) ?? gainsMost(pages, bench.answer);
   const templates = [...new Map(pages.map((p) => [p.template?.id ?? p.page, p])).values()];
   const on = where === 'one' ? (one ? [one] : []) : where === 'templates' ? templates : pages;
   if (chosen.length === 0)
@@ -133,6 +134,15 @@ function StartProof({ siteId }: { siteId: number }) {
       {error && <ErrorBox error={error} />}
     </form>
   );
+}
+
+/** The page that the bench wins most on, by forecast. */
+function gainsMost(pages: readonly BenchPage[], answer: BenchAnswer | undefined): BenchPage | undefined {
+  const gain = (p: BenchPage) => {
+    const own = answer?.pages.find((o) => o.captureId === p.captureId);
+    return own ? own.nowMs - own.afterMs : 0;
+  };
+  return [...pages].sort((a, b) => gain(b) - gain(a))[0];
 }
 
 function ProofTable({ proofs, onGone }: { proofs: readonly ProofSummary[]; onGone: () => void }) {
