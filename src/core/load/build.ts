@@ -1,7 +1,7 @@
 import { cachePolicy } from '../source/cachePolicy';
 import { type Load, type Work, header } from '../capture/capture';
 import { hostOf, originOf, resolveUrl } from '../capture/url';
-import { topOfHead } from '../source/document';
+import { topOfHead, type SourceDocument, type SourceElement } from '../source/document';
 import { mediaMatches, screenOf } from '../source/media';
 import { shownAddress, type Page } from '../source/page';
 import { discoverLoad, type DiscoveryContext } from './discovery';
@@ -81,7 +81,7 @@ export function buildGraph(page: Page): LoadGraph {
         !(discovery.by === 'event' && discovery.event === 'load'),
       inViewport: visible.has(load.index),
       pixels: load.kind === 'image' ? pixels.get(load.index) || load.bodyBytes * ESTIMATED_WORK.pixelsPerByte : 0,
-      anonymous: load.kind === 'font' && originOf(load.url) !== originOf(capture.page) ? true : undefined,
+      anonymous: goesWithoutCredentials(page, load) ? true : undefined,
       hidesUntilMs: leftToBrowser.has(load.index) ? BROWSER.autoFontMs : undefined,
       keep: keepOf(load),
     };
@@ -110,6 +110,8 @@ export function buildGraph(page: Page): LoadGraph {
     byUrgency: [],
     shifts,
     hsts: capture.loads
+      // Over http it says nothing (RFC 6797, 8.1).
+      .filter((l) => l.url.startsWith('https:'))
       .filter((l) => /max-age\s*=\s*"?[1-9]/i.test(header(l.responseHeaders, 'strict-transport-security') ?? ''))
       .map((l) => hostOf(l.url)),
     ...frameCosts(page),
@@ -131,6 +133,28 @@ export function buildGraph(page: Page): LoadGraph {
     },
   };
   return { ...graph, byUrgency: serversByUrgency(graph, loads, capture.observations?.servers ?? []) };
+}
+
+/** A crossorigin attribute (HTML, 2.5.4) that leaves credentials out; there without a value it does. */
+const isAnonymous = (attribute: string | undefined) =>
+  attribute !== undefined && attribute.trim().toLowerCase() !== 'use-credentials';
+
+/**
+ * Whether a request to another origin goes without credentials, and so over connections of its own (Fetch, 2.6): fonts,
+ * module scripts, elements with `crossorigin`, and what scripts fetch unless they ask for credentials.
+ */
+function goesWithoutCredentials(page: Page, load: Load): boolean {
+  if (originOf(load.url) === originOf(page.capture.page)) return false;
+  if (load.kind === 'font') return true;
+  const elements = page.mentionsOf(load.url).flatMap((m) => (m.use === 'load' ? [m.element] : []));
+  if (elements.length > 0)
+    return elements.some((e) =>
+      e.attributes.has('crossorigin')
+        ? isAnonymous(e.attributes.get('crossorigin'))
+        : e.tag === 'script' && e.attributes.get('type')?.trim().toLowerCase() === 'module',
+    );
+  if (load.kind !== 'data') return false;
+  return !load.requestHeaders.some((h) => /^(cookie|authorization)$/i.test(h.name));
 }
 
 /** What the response says about being kept; undefined for a recording without headers. */
@@ -272,13 +296,25 @@ const NOT_PAINTED = new Set([
   'input',
 ]);
 
+/** Containers whose own text is painted: what stands between their tag and the next one. */
+const MAY_HOLD_TEXT = new Set(['body', 'div', 'main', 'header', 'section', 'nav', 'article', 'form']);
+
+function hasOwnText(document: SourceDocument, element: SourceElement, next: SourceElement | undefined): boolean {
+  if (!MAY_HOLD_TEXT.has(element.tag)) return false;
+  const end = Math.min(next?.start ?? Infinity, element.end);
+  const text = document.text.slice(element.startTagEnd, end).split('<')[0] ?? '';
+  return /\S/.test(text);
+}
+
 function documentNode(page: Page, byteAt: (n: number) => number, decodedBytes: number, builtBy: number): DocumentNode {
   const { capture, document } = page;
   const work = capture.observations?.work.filter(
     (w) => w.kind === 'parse' && (w.url === undefined || w.url === capture.page),
   );
   const factor = Math.max(0.1, capture.conditions.cpuFactor);
-  const content = document?.elements.find((e) => !e.inHead && !e.inert && !NOT_PAINTED.has(e.tag));
+  const content = document?.elements.find(
+    (e, i) => !e.inHead && !e.inert && (!NOT_PAINTED.has(e.tag) || hasOwnText(document, e, document.elements[i + 1])),
+  );
   const bodyOffset = byteAt(document?.bodyStart ?? 0);
   return {
     fetch: capture.documentIndex,
@@ -324,8 +360,11 @@ function frameCosts(page: Page): { firstFrameMs: number; laterFrameMs: number } 
 function lazyLoads(page: Page): Set<number> {
   const out = new Set<number>();
   for (const element of page.document?.elements ?? []) {
-    if (element.tag !== 'img' || element.attributes.get('loading')?.toLowerCase() !== 'lazy') continue;
-    const url = shownAddress(page, element);
+    if (!/^(img|iframe)$/.test(element.tag) || element.attributes.get('loading')?.toLowerCase() !== 'lazy') continue;
+    const url =
+      element.tag === 'img'
+        ? shownAddress(page, element)
+        : page.mentionsIn(element).find((m) => m.use === 'load' && m.kind === 'frame')?.url;
     const load = url ? page.loadOf(url) : undefined;
     if (load) out.add(load.index);
   }
@@ -342,12 +381,13 @@ function scriptThatBuilt(fetches: readonly FetchNode[], heroFetch: number, scrip
   return last;
 }
 
-function listPreconnects(page: Page, byteAt: (n: number) => number): { origin: string; offset: number }[] {
+function listPreconnects(page: Page, byteAt: (n: number) => number): LoadGraph['preconnects'] {
   return (page.document?.elements ?? [])
     .filter((e) => !e.inert && isLinkOf(e, 'preconnect') && e.attributes.has('href'))
     .map((e) => ({
       origin: originOf(resolveUrl(e.attributes.get('href') ?? '', page.document?.baseUrl ?? '') ?? ''),
       offset: byteAt(e.startTagEnd),
+      ...(isAnonymous(e.attributes.get('crossorigin')) && { anonymous: true }),
     }))
     .filter((p) => p.origin !== '');
 }

@@ -70,6 +70,8 @@ function markupDiscovery(context: DiscoveryContext, load: Load): Discovery | und
       return { by: 'scanner', offset };
     }
     if (byScript) continue;
+    if (tag === 'iframe' && m.element.attributes.get('loading')?.toLowerCase() === 'lazy')
+      return { by: 'layout', offset };
     if (m.kind === 'style' && !mediaMatches(m.element.attributes.get('media'), screenOf(page.capture.conditions)))
       return { by: 'parser', offset };
     if (tag === 'script' || (tag === 'link' && m.kind !== 'icon' && m.kind !== 'manifest'))

@@ -82,7 +82,8 @@ export class Network {
   /** Connections and waiting fetches of each pool. */
   private readonly open: Connection[][];
   private readonly waiting: number[][];
-  private readonly lookedUp = new Set<string>();
+  /** When the name of a host is known. */
+  private readonly lookedUp = new Map<string, number>();
   /** Bytes that have still to arrive. */
   private readonly awaited: Float64Array;
   /** Bytes of a packet: a segment; more for very large files, whose every packet makes no difference. */
@@ -218,9 +219,11 @@ export class Network {
   private connect(index: number, now: number): void {
     const pool = this.pools[index] as Pool;
     let at = now;
-    if (this.lookups && !this.lookedUp.has(pool.host)) {
-      this.lookedUp.add(pool.host);
-      at += this.link.rttMs;
+    if (this.lookups) {
+      // Connections that are asked for meanwhile wait for the same answer.
+      const known = this.lookedUp.get(pool.host) ?? now + this.link.rttMs;
+      this.lookedUp.set(pool.host, known);
+      at = Math.max(now, known);
     }
     at += this.link.rttMs + pool.setupMs;
     const c: Connection = {

@@ -2,13 +2,16 @@ import { BROWSER, DELIVER_TASK, DISCOVER, REQUEST_TASK } from '../browser';
 import type { FetchNode } from '../graph';
 import { LoadState } from './state';
 
+/** A request that comes so soon after what caused it is part of the same work. */
+const FOLLOWS_MS = 5;
+
 /** Discovery of fetches, what is let out and when, and what their arrival sets off. */
 export abstract class Fetching extends LoadState {
   protected discover(id: number, now: number, cause: number, by: number): void {
     if (this.found[id] !== -1) return;
     const fetch = this.graph.fetches[id] as FetchNode;
     this.found[id] = now;
-    if (fetch.holdsLoad) this.holding++;
+    this.hold(id);
     this.causeKind[id] = cause;
     this.causeId[id] = by;
     if (fetch.refused || fetch.kept) {
@@ -23,6 +26,13 @@ export abstract class Fetching extends LoadState {
       return;
     }
     this.ask(id, now);
+  }
+
+  /** The load event waits for it, once. */
+  private hold(id: number): void {
+    if (this.holdsLoad[id] === 1 || !(this.graph.fetches[id] as FetchNode).holdsLoad) return;
+    this.holdsLoad[id] = 1;
+    this.holding++;
   }
 
   /**
@@ -79,12 +89,12 @@ export abstract class Fetching extends LoadState {
   protected arrived(id: number, now: number): void {
     if (this.done[id] === -1) this.done[id] = now;
     this.delivered[id] = now;
-    if ((this.graph.fetches[id] as FetchNode).holdsLoad) this.holding--;
+    const held = (this.graph.fetches[id] as FetchNode).holdsLoad;
     if ((this.counted[id] as number) > 0) this.out--;
     if (this.counted[id] === 2) this.middleOut--;
     for (const next of this.p.afterFetch[id] as readonly number[]) {
       const d = (this.graph.fetches[next] as FetchNode).discovery;
-      this.later(next, now + (d.by === 'fetch' ? d.delayMs : 0), id);
+      this.later(next, now + (d.by === 'fetch' ? d.delayMs : 0), now, id);
     }
     const fetch = this.graph.fetches[id] as FetchNode;
     if (id === this.graph.document.fetch) {
@@ -98,13 +108,17 @@ export abstract class Fetching extends LoadState {
     if (fetch.kind === 'image' || fetch.kind === 'font') {
       if (this.parsedTo > 0) this.invalidate(now);
     }
+    // Only now: what it led to is counted before it is let go.
+    if (held) this.holding--;
     this.checkLoad(now);
     if (this.holds > 0) this.releaseHeld(now);
   }
 
-  protected later(id: number, at: number, cause: number): void {
+  protected later(id: number, at: number, now: number, cause: number): void {
     if (this.found[id] !== -1) return;
     this.causeId[id] = cause;
+    // What follows in the same breath delays the load event before it is asked for (HTML, 13.2.7); a timer does not.
+    if (at - now <= FOLLOWS_MS || this.graph.fetches[id]?.discovery.by === 'fetch') this.hold(id);
     this.events.push(at, DISCOVER, id);
   }
 }

@@ -72,7 +72,7 @@ export abstract class Painting extends Parsing {
     }
     for (const id of this.p.afterEvent[event]) {
       const d = (this.graph.fetches[id] as FetchNode).discovery;
-      this.later(id, now + (d.by === 'event' ? d.delayMs : 0), -1);
+      this.later(id, now + (d.by === 'event' ? d.delayMs : 0), now, -1);
     }
   }
 

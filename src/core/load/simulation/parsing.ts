@@ -200,7 +200,7 @@ export abstract class Parsing extends Fetching {
     this.dynamicPending--;
     for (const fetch of this.p.afterScript[id] as readonly number[]) {
       const d = (this.graph.fetches[fetch] as FetchNode).discovery;
-      this.later(fetch, now + (d.by === 'script' ? d.delayMs : 0), id);
+      this.later(fetch, now + (d.by === 'script' ? d.delayMs : 0), now, id);
     }
     if (this.graph.hero.builtBy === id) this.heroElementMs = now;
     if (this.waitingScript === id) {

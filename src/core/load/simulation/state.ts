@@ -35,6 +35,8 @@ export abstract class LoadState {
   protected out = 0;
   protected middleOut = 0;
   protected readonly counted: Uint8Array;
+  /** 1 for what the load event has been told to wait for. */
+  protected readonly holdsLoad: Uint8Array;
   // Document
   protected received = 0;
   protected scanAt = 0;
@@ -109,6 +111,7 @@ export abstract class LoadState {
     this.done = times();
     this.delivered = times();
     this.counted = new Uint8Array(n);
+    this.holdsLoad = new Uint8Array(n);
     this.painted = new Uint8Array(n);
     this.causeKind = new Uint8Array(n);
     this.causeId = new Int32Array(n).fill(-1);

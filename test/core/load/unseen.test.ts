@@ -1,0 +1,101 @@
+import { expect } from 'chai';
+import type { FetchNode } from '../../../src/core/load/graph';
+import { auditOf, PAGE, type MadeLoad } from '../../fixtures/har';
+import { fetchNode, graphOf, LINK, ms, ORIGIN, replay, script } from '../../fixtures/graph';
+
+const page = (head: string, body: string, loads: readonly MadeLoad[] = []) =>
+  auditOf(`<!doctype html><html><head>${head}</head><body>${body}</body></html>`, loads).graph;
+const node = (graph: ReturnType<typeof page>, url: string) => graph.fetches.find((f) => f.url === url);
+
+describe('core/load: the load event waits for what follows (HTML, 13.2.7)', () => {
+  const follower = (values: Partial<FetchNode>) => fetchNode(2, { serverMs: 400, ...values });
+
+  it('for the end of a redirect that comes last', () => {
+    const g = graphOf([
+      fetchNode(1, { redirectTo: 2, bodyBytes: 0 }),
+      follower({ discovery: { by: 'fetch', fetch: 1, delayMs: 0 } }),
+    ]);
+    expect(ms(g).loadMs).to.be.at.least(replay(g).fetches[2]?.endMs ?? Infinity);
+  });
+
+  it('for what a frame loads', () => {
+    const g = graphOf([
+      fetchNode(1, { kind: 'frame' }),
+      follower({ discovery: { by: 'fetch', fetch: 1, delayMs: 2 } }),
+    ]);
+    expect(ms(g).loadMs).to.be.at.least(replay(g).fetches[2]?.endMs ?? Infinity);
+  });
+
+  it('for what a script inserts while it runs, not for what it asks for by a timer', () => {
+    const scripts = [script(0, 1, { mode: 'async' })];
+    const own = fetchNode(1, { kind: 'script' });
+    const at = (delayMs: number) =>
+      graphOf([own, follower({ discovery: { by: 'script', script: 0, delayMs } })], { scripts });
+    expect(ms(at(0)).loadMs).to.be.at.least(replay(at(0)).fetches[2]?.endMs ?? Infinity);
+    expect(ms(at(900)).loadMs).to.be.below(replay(at(900)).fetches[2]?.sentMs ?? 0);
+  });
+});
+
+describe('core/load: connections', () => {
+  it('makes every connection to a host wait for its name, not only the first', () => {
+    const media = { origin: 'https://media.fernhollow.example', protocol: 'h1' as const };
+    const g = { ...graphOf([fetchNode(1, media), fetchNode(2, media)]), lookups: true };
+    const [, a, b] = replay(g).fetches;
+    expect(b?.firstByteMs).to.be.closeTo(a?.firstByteMs ?? 0, LINK.rttMs / 2);
+  });
+
+  it('tells requests without credentials apart, and hints for them (Fetch, 2.6)', () => {
+    const cdn = 'https://cdn.example/';
+    const loads = ['a.js', 'b.js', 'c.js', 'd.json', 'e.png'].map((name) => ({
+      url: cdn + name,
+      bytes: 900,
+      start: 60,
+      lens: name === 'd.json' ? { kind: 'data', initiator: { type: 'script', url: PAGE, line: 1 } } : undefined,
+    }));
+    const g = page(
+      `<link rel="preconnect" href="//cdn.example" crossorigin><link rel="preconnect" href="https://cdn.example"><script src="${cdn}a.js"></script><script type="module" src="${cdn}b.js"></script><script crossorigin src="${cdn}c.js"></script>`,
+      `<p>Ferns</p><img src="${cdn}e.png">`,
+      loads,
+    );
+    const anonymous = g.fetches.filter((f) => f.anonymous).map((f) => f.url.replace(cdn, ''));
+    expect(anonymous).to.have.members(['b.js', 'c.js', 'd.json']);
+    expect(g.preconnects.map((p) => [p.origin, p.anonymous ?? false])).to.deep.equal([
+      ['https://cdn.example', true],
+      ['https://cdn.example', false],
+    ]);
+  });
+
+  it('does not take HSTS from an answer over http (RFC 6797, 8.1)', () => {
+    const headers = { 'strict-transport-security': 'max-age=31536000' };
+    const g = page('', '<p>x</p>', [
+      { url: 'http://old.example/a.png', bytes: 90, headers },
+      { url: 'https://new.example/a.png', bytes: 90, headers },
+    ]);
+    expect(g.hsts).to.deep.equal(['new.example']);
+  });
+});
+
+describe('core/load: what of a page is seen first', () => {
+  const content = (body: string) => {
+    const html = `<!doctype html><html><head></head><body>${body}</body></html>`;
+    return html.slice(auditOf(html).graph.document.contentOffset).slice(0, 12);
+  };
+
+  it('is text that stands directly in a container', () => {
+    expect(content('<div><div>Plant sale</div></div><p>Later</p>')).to.match(/^Plant sale/);
+    expect(content('<main><div>  </div><p>First words</p></main>')).to.match(/^First words/);
+    expect(content('<div><!-- nothing --></div><h1>Garden</h1>')).to.match(/^Garden/);
+  });
+});
+
+describe('core/load: lazy frames', () => {
+  it('load when layout finds them near, and do not hold the load event', () => {
+    const url = 'https://maps.example/';
+    const g = page('', `<p>Where we are</p><iframe loading="lazy" src="${url}"></iframe>`, [
+      { url, body: '<p>map</p>', start: 100, lens: { kind: 'frame' } },
+    ]);
+    expect(node(g, url)?.discovery.by).to.equal('layout');
+    expect(node(g, url)?.holdsLoad).to.equal(false);
+    expect(node(g, PAGE)?.origin).to.equal(ORIGIN);
+  });
+});
