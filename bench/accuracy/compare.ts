@@ -1,11 +1,11 @@
 import { bodiesInMemory, type Capture } from '../../src/core/capture/capture';
 import { readHar } from '../../src/core/capture/har';
 import { applyFixes } from '../../src/core/fixes/applyFixes';
-import type { Range } from '../../src/core/load/range';
+import { modelErrorShare, type Range } from '../../src/core/load/range';
 import { repeatVisit } from '../../src/core/load/repeatVisit';
 import { simulate } from '../../src/core/load/simulate';
 import { auditPage, NO_SIZES, type Audit } from '../../src/core/plan/audit';
-import { changeRange } from '../../src/core/plan/forecast';
+import { changeOf, gapOf } from '../../src/core/plan/forecast';
 import { readPage } from '../../src/core/source/page';
 import { TRUTH_PAGES } from './pages';
 import { LINKS, type TruthLink } from './site';
@@ -79,8 +79,8 @@ export function compare(pages: readonly Judged[], ranges = false): Case[] {
           graph,
           v.fixes.map((f) => fixFor(audit, f)),
         );
-        const then = simulate(fixed, link).milestones;
-        const range = ranges ? changeRange(graph, fixed, link) : undefined;
+        const made = changeOf(graph, fixed, link, modelErrorShare(gapOf(graph)));
+        const range = ranges ? made.range : undefined;
         const kinds = [...new Set(v.fixes.map((f) => f.kind))];
         return [
           {
@@ -90,8 +90,8 @@ export function compare(pages: readonly Judged[], ranges = false): Case[] {
             variant: v.name,
             kinds,
             combined: kinds.length > 1,
-            fcp: figure(before, after, 'fcpMs', 'fcpNoise', now.fcpMs, then.fcpMs, range?.fcpMs),
-            lcp: figure(before, after, 'lcpMs', 'lcpNoise', now.lcpMs, then.lcpMs, range?.lcpMs),
+            fcp: figure(before, after, 'fcpMs', 'fcpNoise', now.fcpMs, made.change.fcpMs, range?.fcpMs),
+            lcp: figure(before, after, 'lcpMs', 'lcpNoise', now.lcpMs, made.change.lcpMs, range?.lcpMs),
             ...(before.again && after.again && nowAgain
               ? {
                   again: {
@@ -116,7 +116,7 @@ function figure(
   metric: 'fcpMs' | 'lcpMs',
   noise: 'fcpNoise' | 'lcpNoise',
   now: number,
-  then: number,
+  change: number,
   range: Range | undefined,
 ): Figure {
   return {
@@ -124,7 +124,7 @@ function figure(
     change: after[metric] - before[metric],
     noise: Math.max(before[noise], after[noise]),
     forecastBase: now,
-    forecast: then - now,
+    forecast: change,
     range,
   };
 }

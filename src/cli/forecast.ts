@@ -1,4 +1,4 @@
-import { effectText } from '../core/handover/effectText';
+import { effectText, trustText } from '../core/handover/effectText';
 import fs from 'node:fs/promises';
 import { Command } from 'commander';
 import { applyFixes } from '../core/fixes/applyFixes';
@@ -70,9 +70,5 @@ function printText(a: ForecastAnswer): void {
     console.log(
       `  alone: hero paint (LCP) ${effectText(e.change.lcpMs)}, first paint (FCP) ${effectText(e.change.fcpMs)}  ${e.fix.kind} ${e.fix.target}`,
     );
-  if (a.trust.recordedLcpMs !== undefined) {
-    console.log(
-      `Trust: the recording's hero paint of ${Math.round(a.trust.recordedLcpMs)} ms is simulated as ${Math.round(a.trust.reenactedLcpMs)} ms.`,
-    );
-  }
+  console.log(`Trust: ${trustText(a.trust)}`);
 }

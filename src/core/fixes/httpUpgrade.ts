@@ -31,6 +31,7 @@ export const httpUpgradeGraph: GraphEdit = {
         secure: true,
         refused: false,
         bodyBytes: unseen,
+        ...(f.refused && f.bodyBytes === 0 && fix.values.bytes === undefined && { guessed: true }),
         decodedBytes: Math.max(f.decodedBytes, unseen),
         headerBytes: Math.max(f.headerBytes, 250),
         requestBytes: Math.max(f.requestBytes, 400),

@@ -38,3 +38,23 @@ export function effectRangeText([low, high]: Range, saves: boolean): string {
   if (low >= 0) return `adds ${timeRangeText([low, high])}`;
   return `saves ${timeText(-low)} to adds ${timeText(high)}`;
 }
+
+/** How well a recording is simulated under its own conditions, in words. */
+export function trustText(trust: { readonly gap?: number; readonly missed?: string }): string {
+  if (trust.gap === undefined) return 'The recording does not state its paints, so there is nothing to compare.';
+  const percent = Math.round(Math.abs(trust.gap) * 100);
+  if (!trust.missed) return `The recording’s own paints are simulated to within ${Math.max(1, percent)} %.`;
+  return `The recording’s own ${trust.missed} is simulated ${percent} % too ${trust.gap < 0 ? 'early' : 'late'}: ranges are wider for it.`;
+}
+
+/** Two outcomes of one change in words: "In 7 of 10 loads saves 0.1 s, in 3 of 10 saves 1.6 s". */
+export const splitText = (split: readonly { readonly ofTen: number; readonly lcpMs: number }[]): string =>
+  `Loads fall into two groups: ${split
+    .map(
+      (g) =>
+        `in ${g.ofTen} of 10 the hero paint ${effectText(g.lcpMs)
+          .replace('no change', 'does not change')
+          .replace(/^saves (.*)$/, 'comes $1 earlier')
+          .replace(/^adds (.*)$/, 'comes $1 later')}`,
+    )
+    .join(', ')}. It depends on which of two requests goes first.`;

@@ -65,6 +65,8 @@ export interface FetchNode {
   readonly hidesUntilMs?: number;
   /** What its response says about being kept; undefined where that is not known. */
   readonly keep?: Keep;
+  /** Nobody has seen this file: its size is a guess. */
+  readonly guessed?: boolean;
   /** At hand from an earlier visit: arrives without the network. */
   readonly kept?: boolean;
 }

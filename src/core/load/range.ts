@@ -13,11 +13,31 @@ export const PERTURBATIONS: readonly Perturbation[] = Array.from({ length: DRAWS
  * What the model itself misses beside its inputs, as a share of the time before the fix: calibrated on the truth set so
  * that most measured changes lie inside (docs/accuracy.md).
  */
-export const MODEL_ERROR = { share: 0.07 };
+export const MODEL_ERROR = {
+  share: 0.07,
+  /** For a recording that is simulated off by more than this under its own conditions, so much more a part of it. */
+  gap: 0.1,
+  perGap: 0.3,
+  most: 0.25,
+};
 
-/** Changes of all draws with the model's own error added, seeded; `pages` are averaged over, and with them their errors. */
-export function withModelError(changes: readonly number[], beforeMs: number, pages = 1): number[] {
-  const most = (MODEL_ERROR.share * beforeMs) / Math.sqrt(Math.max(1, pages));
+/** The model's error for a page whose recording is simulated off by a share under its own conditions. */
+export function modelErrorShare(gap: number | undefined): number {
+  const { share, gap: free, perGap, most } = MODEL_ERROR;
+  return Math.min(most, share + perGap * Math.max(0, Math.abs(gap ?? 0) - free));
+}
+
+/**
+ * Changes of all draws with the model's own error added, seeded; `pages` are averaged over, and with them their errors.
+ * @param share as `modelErrorShare` gives it
+ */
+export function withModelError(
+  changes: readonly number[],
+  beforeMs: number,
+  pages = 1,
+  share = MODEL_ERROR.share,
+): number[] {
+  const most = (share * beforeMs) / Math.sqrt(Math.max(1, pages));
   return changes.map((c, i) => c + most * (2 * unit(PERTURBATIONS.length + 1, i) - 1));
 }
 

@@ -4,7 +4,15 @@ import type { LoadGraph, Link } from '../load/graph';
 import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';
 import type { Milestones } from '../load/replay';
 import { samplesOf } from './samples';
-import { averageWith, groupFixes, milestonesWith, type Average, type FixGroup, type PlanPage } from './staircase';
+import {
+  averageWith,
+  groupFixes,
+  meanShare,
+  milestonesWith,
+  type Average,
+  type FixGroup,
+  type PlanPage,
+} from './staircase';
 import { OVERLAP_MS } from './thresholds';
 
 /** What one group of fixes changes, in ms of the average hero paint; negative is a gain. */
@@ -114,7 +122,7 @@ export function groupRanges(pages: readonly PlanPage[], figures: BenchFigures, l
     const alone = averageDraws(pages, own, link);
     const range = (from: readonly number[], to: readonly number[], estimate: number): Range => {
       const changes = to.map((v, i) => v - (from[i] ?? 0));
-      const [low, high] = middleRange(withModelError(changes, figures.now.lcpMs, pages.length));
+      const [low, high] = middleRange(withModelError(changes, figures.now.lcpMs, pages.length, meanShare(pages)));
       return [Math.min(low, estimate), Math.max(high, estimate)];
     };
     const result = { id, alone: range(base, alone, aloneMs), added: range(before, after, addedMs) };
@@ -166,6 +174,7 @@ export function benchRange(
         changes.map((c) => c.lcpMs),
         figures.now.lcpMs,
         n,
+        meanShare(pages),
       ),
     ),
     fcpMs: around(
@@ -175,6 +184,7 @@ export function benchRange(
         changes.map((c) => c.fcpMs),
         figures.now.fcpMs,
         n,
+        meanShare(pages),
       ),
     ),
     bytes: [figures.after.bytes, figures.after.bytes],

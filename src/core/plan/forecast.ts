@@ -2,7 +2,16 @@ import { fileName } from '../capture/url';
 import { applyFixes } from '../fixes/applyFixes';
 import type { Fix } from '../fixes/fix';
 import type { Link, LoadGraph } from '../load/graph';
-import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';
+import { unit } from '../load/browser';
+import {
+  middleRange,
+  MODEL_ERROR,
+  modelErrorShare,
+  PERTURBATIONS,
+  quantile,
+  withModelError,
+  type Range,
+} from '../load/range';
 import { repeatVisit } from '../load/repeatVisit';
 import type { Milestones, PathStep, Replay } from '../load/replay';
 import { simulate } from '../load/simulate';
@@ -25,6 +34,14 @@ export interface Forecast {
   readonly after: Figures;
   readonly change: Figures;
   readonly range: { readonly fcpMs: Range; readonly lcpMs: Range; readonly loadMs: Range };
+  /** Set where loads fall into two groups: how many of ten in each, and the change of hero paint there, in ms. */
+  readonly split?: readonly [SplitGroup, SplitGroup];
+}
+
+/** One of two outcomes. */
+export interface SplitGroup {
+  readonly ofTen: number;
+  readonly lcpMs: number;
 }
 
 /** The recording compared with its own simulation. */
@@ -35,8 +52,10 @@ export interface Trust {
   readonly reenactedLcpMs: number;
   readonly recordedLoadMs?: number;
   readonly reenactedLoadMs: number;
-  /** (simulated - recorded) / recorded hero paint; undefined when nothing was recorded. */
+  /** (simulated - recorded) / recorded hero paint, or first paint where that is further off; undefined when nothing was recorded. */
   readonly gap?: number;
+  /** The milestone that is off by more than a tenth, and widens the range. */
+  readonly missed?: 'first paint (FCP)' | 'hero paint (LCP)';
 }
 
 /** Figures of one simulation. */
@@ -49,9 +68,20 @@ function minus(a: Figures, b: Figures): Figures {
   return { fcpMs: a.fcpMs - b.fcpMs, lcpMs: a.lcpMs - b.lcpMs, loadMs: a.loadMs - b.loadMs, bytes: a.bytes - b.bytes };
 }
 
+const plus = (a: Figures, b: Figures): Figures => {
+  const fcpMs = a.fcpMs + b.fcpMs;
+  return {
+    fcpMs,
+    lcpMs: Math.max(fcpMs, a.lcpMs + b.lcpMs),
+    loadMs: a.loadMs + b.loadMs,
+    bytes: a.bytes + b.bytes,
+  };
+};
+
 /**
- * Forecasts fixes applied together: one simulation without them, one with them, and the range
- * of the difference over seeded perturbations of both.
+ * Forecasts fixes applied together: the middle and the range of the difference that they make over seeded perturbations,
+ * on top of one simulation without them. A hair's breadth may decide which of two requests goes first: one simulation
+ * would tell of one outcome only.
  * @param visit a first visit, or one a day later with what the first one may keep
  */
 export function forecast(
@@ -62,14 +92,15 @@ export function forecast(
 ): Forecast {
   const { graph, fixed } = graphsOf(recorded, fixes, visit);
   const before = figuresOf(simulate(graph, visitor));
-  const after = fixed === graph ? before : figuresOf(simulate(fixed, visitor));
+  const { change, range, split } = changeOf(graph, fixed, visitor, modelErrorShare(gapOf(recorded)));
   return {
     visitor: visitor.id,
     page: graph.page,
     before,
-    after,
-    change: minus(after, before),
-    range: rangeOf(graph, fixed, visitor, before, minus(after, before)),
+    after: plus(before, change),
+    change,
+    range,
+    ...(split && { split }),
   };
 }
 
@@ -106,46 +137,119 @@ export function waitsOf(
   return { before: of(graph), after: of(fixed) };
 }
 
-/** The range of the change between two graphs for one visitor. */
-export function changeRange(graph: LoadGraph, fixed: LoadGraph, link: Link): Forecast['range'] {
-  const before = figuresOf(simulate(graph, link));
-  return rangeOf(graph, fixed, link, before, minus(figuresOf(simulate(fixed, link)), before));
-}
-
-/** The estimate itself is always inside: where draws all fall to one side, the range reaches up to it. */
-function rangeOf(graph: LoadGraph, fixed: LoadGraph, link: Link, before: Figures, change: Figures): Forecast['range'] {
-  if (fixed === graph) return { fcpMs: [0, 0], lcpMs: [0, 0], loadMs: [0, 0] };
+/** The change between two graphs for one visitor: middle and range over the draws. */
+export function changeOf(
+  graph: LoadGraph,
+  fixed: LoadGraph,
+  link: Link,
+  share?: number,
+): Pick<Forecast, 'change' | 'range' | 'split'> {
+  if (fixed === graph)
+    return {
+      change: { fcpMs: 0, lcpMs: 0, loadMs: 0, bytes: 0 },
+      range: { fcpMs: [0, 0], lcpMs: [0, 0], loadMs: [0, 0] },
+    };
+  const before = simulate(graph, link).milestones;
+  const after = simulate(fixed, link).milestones;
   const draws = samplesOf(graph, link);
-  const changes = PERTURBATIONS.map((p, i) => minus(simulate(fixed, link, p).milestones, draws[i] as Milestones));
+  const changes = PERTURBATIONS.map((p, i) => {
+    const drawn = withGuessedSizes(fixed, i);
+    return minus(simulate(drawn, link, p).milestones, draws[i] as Milestones);
+  });
+  const values = (key: 'fcpMs' | 'lcpMs' | 'loadMs') => changes.map((c) => c[key]);
+  // Both the middle and the unperturbed simulation, by which benches answer, lie inside.
   const of = (key: 'fcpMs' | 'lcpMs' | 'loadMs') =>
     around(
-      middleRange(
-        withModelError(
-          changes.map((c) => c[key]),
-          before[key],
-        ),
-      ),
-      change[key],
+      around(middleRange(withModelError(values(key), before[key], 1, share)), middle(values(key))),
+      after[key] - before[key],
     );
-  return { fcpMs: of('fcpMs'), lcpMs: of('lcpMs'), loadMs: of('loadMs') };
+  return {
+    change: {
+      fcpMs: middle(values('fcpMs')),
+      lcpMs: middle(values('lcpMs')),
+      loadMs: middle(values('loadMs')),
+      bytes: after.bytes - before.bytes,
+    },
+    range: { fcpMs: of('fcpMs'), lcpMs: of('lcpMs'), loadMs: of('loadMs') },
+    split: splitOf(values('lcpMs'), before.lcpMs),
+  };
+}
+
+const middle = (values: readonly number[]) =>
+  quantile(
+    [...values].sort((a, b) => a - b),
+    0.5,
+  );
+
+/** Two groups are further apart than this, in ms and as a share of the base, and each has so many of the draws. */
+const APART = { ms: 200, share: 0.15, least: 0.2 };
+
+/** Where the changes fall into two groups with nothing in between. */
+function splitOf(changes: readonly number[], beforeMs: number): Forecast['split'] {
+  const sorted = [...changes].sort((a, b) => a - b);
+  let at = 0;
+  for (let i = 1; i < sorted.length; i++)
+    if ((sorted[i] ?? 0) - (sorted[i - 1] ?? 0) > (sorted[at + 1] ?? 0) - (sorted[at] ?? 0)) at = i - 1;
+  const groups = [sorted.slice(0, at + 1), sorted.slice(at + 1)] as const;
+  const gap = (groups[1][0] ?? 0) - (groups[0].at(-1) ?? 0);
+  const least = APART.least * sorted.length;
+  if (gap < Math.max(APART.ms, APART.share * beforeMs) || groups.some((g) => g.length < least)) return undefined;
+  // What lies scattered on both sides of a gap are no two groups.
+  if (groups.some((g) => (g.at(-1) ?? 0) - (g[0] ?? 0) > gap)) return undefined;
+  const [a, b] = groups.map((g): SplitGroup => ({
+    ofTen: Math.round((10 * g.length) / sorted.length),
+    lcpMs: Math.round(quantile(g, 0.5)),
+  }));
+  return a && b && [a, b];
+}
+
+/** How much larger or smaller a file may be that nobody has seen. */
+const UNSEEN_FACTOR = 12;
+
+/** A graph whose files of guessed size have the size of one draw. */
+function withGuessedSizes(graph: LoadGraph, draw: number): LoadGraph {
+  if (!graph.fetches.some((f) => f.guessed)) return graph;
+  const factor = UNSEEN_FACTOR ** (2 * unit(draw + 1, 9) - 1);
+  return {
+    ...graph,
+    fetches: graph.fetches.map((f) => (f.guessed ? { ...f, bodyBytes: Math.round(f.bodyBytes * factor) } : f)),
+  };
 }
 
 function around([low, high]: Range, value: number): Range {
   return [Math.min(low, value), Math.max(high, value)];
 }
 
+const gaps = new WeakMap<LoadGraph, { readonly gap: number | undefined }>();
+
+/**
+ * By how much of its recorded time the worse of first and hero paint is simulated off under the recording's own
+ * conditions; undefined when nothing was recorded. Kept while the graph lives.
+ */
+export function gapOf(graph: LoadGraph): number | undefined {
+  let kept = gaps.get(graph);
+  if (!kept) gaps.set(graph, (kept = { gap: trustOf(graph).gap }));
+  return kept.gap;
+}
+
 /** Simulates the recording under its own conditions. */
 export function trustOf(graph: LoadGraph): Trust {
   const { milestones } = simulate(graph, graph.conditions);
-  const recorded = graph.recorded.lcpMs;
+  const { fcpMs, lcpMs } = graph.recorded;
+  const offs = [
+    { name: 'hero paint (LCP)' as const, gap: lcpMs ? (milestones.lcpMs - lcpMs) / lcpMs : undefined },
+    { name: 'first paint (FCP)' as const, gap: fcpMs ? (milestones.fcpMs - fcpMs) / fcpMs : undefined },
+  ];
+  const worst = offs.reduce((a, b) => (Math.abs(b.gap ?? 0) > Math.abs(a.gap ?? 0) ? b : a));
   return {
     recordedFcpMs: graph.recorded.fcpMs,
     reenactedFcpMs: milestones.fcpMs,
-    recordedLcpMs: recorded,
+    recordedLcpMs: lcpMs,
     reenactedLcpMs: milestones.lcpMs,
     recordedLoadMs: graph.recorded.loadMs,
     reenactedLoadMs: milestones.loadMs,
-    gap: recorded ? (milestones.lcpMs - recorded) / recorded : undefined,
+    gap: worst.gap,
+    ...(Math.abs(worst.gap ?? 0) > MODEL_ERROR.gap && { missed: worst.name }),
   };
 }
 

@@ -5,6 +5,7 @@ import { makeFix, type Fix, type OfferContext } from '../../core/fixes/fix';
 import type { LoadGraph } from '../../core/load/graph';
 import type { Visitor } from '../../core/load/visitors';
 import { measuredFixes } from '../imaging/editedSite';
+import { splitText } from '../../core/handover/effectText';
 import { explain, forecast, trustOf, waitsOf, type Forecast, type Trust, type Waits } from '../../core/plan/forecast';
 
 /** A fix as asked for by name: kind, target and keys. */
@@ -119,14 +120,15 @@ export function answerForecast(
   each: boolean,
   visit: 'first' | 'again' = 'first',
 ): ForecastAnswer {
+  const together = forecast(graph, fixes, visitor, visit);
   const name = (f: Fix) => ({ id: f.id, kind: f.kind, target: f.target });
   return {
-    ...forecast(graph, fixes, visitor, visit),
+    ...together,
     visit,
     waits: waitsOf(graph, fixes, visitor, visit),
     fixes: fixes.map(name),
     trust: trustOf(graph),
-    why: explain(graph, fixes, visitor),
+    why: [...explain(graph, fixes, visitor), ...(together.split ? [splitText(together.split)] : [])],
     each: each ? fixes.map((f) => ({ fix: name(f), ...forecast(graph, [f], visitor, visit) })) : undefined,
   };
 }

@@ -3,6 +3,7 @@ import { useBench } from '../state/bench';
 import type { CaptureView } from '../state/types';
 import { bytes, dayTime, ms } from '../ui/format';
 import { MEANS, Term, HeadUnseen } from '../ui/parts';
+import { trustText } from '../../core/handover/effectText';
 import { To } from '../ui/To';
 
 /** How the hero's time splits, how far the forecast can be trusted, and how the capture was made. */
@@ -73,7 +74,7 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
         <p className="soft small">
           {trust.gap === undefined
             ? 'The file does not state the hero paint (LCP), so there is nothing to compare.'
-            : `The simulated hero paint (LCP) is ${Math.abs(Math.round(trust.gap * 100))} % ${trust.gap < 0 ? 'earlier' : 'later'} than the recorded one.`}{' '}
+            : trustText(trust)}{' '}
           <To className="link" to={`${base}/trust`}>
             How far can I trust this?
           </To>

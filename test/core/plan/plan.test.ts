@@ -111,7 +111,9 @@ describe('core/plan/bench', () => {
 
   it('agrees with the forecast of the same fixes and ignores unknown groups', () => {
     const b = benchFigures(pages, [...ids, 'nothing'], phone);
-    expect(b.after.lcpMs).to.equal(forecast(audit.graph, audit.fixes, phone).after.lcpMs);
+    // A bench answers at once, by one simulation; a forecast is the middle of many. Both lie in its range.
+    const { change, range: own } = forecast(audit.graph, audit.fixes, phone);
+    for (const ms of [change.lcpMs, b.after.lcpMs - b.now.lcpMs]) expect(ms).to.be.within(own.lcpMs[0], own.lcpMs[1]);
     const range = benchRange(pages, ids, phone, b);
     expect(b.after.lcpMs).to.be.within(range.lcpMs[0], range.lcpMs[1]);
   });
