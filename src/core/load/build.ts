@@ -12,7 +12,7 @@ import { findHero } from './hero';
 import { serversByUrgency } from './serverOrder';
 import { serverWaits, setupTimes } from './serverTimes';
 import { shiftsOf } from './shifts';
-import { fontsLeftToBrowser, hidingFont } from './textFonts';
+import { fontsLeftToBrowser, hidingFont, startsWithText } from './textFonts';
 import { isLinkOf } from '../source/linkRel';
 
 /** Costs of main-thread work where a recording does not tell, in ms for each byte or element at factor 1. */
@@ -299,12 +299,8 @@ const NOT_PAINTED = new Set([
 /** Containers whose own text is painted: what stands between their tag and the next one. */
 const MAY_HOLD_TEXT = new Set(['body', 'div', 'main', 'header', 'section', 'nav', 'article', 'form']);
 
-function hasOwnText(document: SourceDocument, element: SourceElement, next: SourceElement | undefined): boolean {
-  if (!MAY_HOLD_TEXT.has(element.tag)) return false;
-  const end = Math.min(next?.start ?? Infinity, element.end);
-  const text = document.text.slice(element.startTagEnd, end).split('<')[0] ?? '';
-  return /\S/.test(text);
-}
+const hasOwnText = (document: SourceDocument, element: SourceElement, next: SourceElement | undefined) =>
+  MAY_HOLD_TEXT.has(element.tag) && startsWithText(document, element, next);
 
 function documentNode(page: Page, byteAt: (n: number) => number, decodedBytes: number, builtBy: number): DocumentNode {
   const { capture, document } = page;

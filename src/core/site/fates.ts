@@ -110,7 +110,7 @@ export function foldRows(rows: readonly ListedAddress[]): FoldedRow[] {
 }
 
 /** What is known of an address: an answer, or why it was not asked. */
-export type Known = (address: string) => Probe | undefined;
+export type Known = (address: string) => Probe | 'robots' | undefined;
 
 /**
  * The fate of every listed address.
@@ -132,6 +132,12 @@ export function fatesOf(
     const silent = { ...base, hops: [], end: null, nearest: null };
     if (!own(address)) return { ...silent, fate: 'other host', says: 'Belongs to another site.' };
     const probe = known(address);
+    if (probe === 'robots')
+      return {
+        ...silent,
+        fate: 'not asked',
+        says: 'robots.txt asks not to request this URL; a setting of the site ignores it.',
+      };
     if (!probe) return { ...silent, fate: 'not asked', says: 'This URL has not been requested yet.' };
     const { verdict, says } = judgeListed(address, probe, known, home);
     const fate: Fate = verdict === 'redirects properly' && isPlainHttp(address) ? 'history' : verdict;
@@ -170,7 +176,7 @@ function judgeListed(address: string, probe: Probe, known: Known, home: string):
   for (const other of otherForms(address, home)) {
     const answer = known(other);
     // The form on the site's own host decides between two that both answer.
-    if (answer)
+    if (answer && answer !== 'robots')
       others.push({
         target: { from: other, page: address, why: 'list', given: true },
         probe: { ...answer, from: other },

@@ -11,7 +11,9 @@ const site: Planted = ({ host, url }) =>
     ? { status: 302, location: `http://garden.example${url}` }
     : url === '/gone'
       ? { status: 404 }
-      : { status: 200, body: '<!doctype html><title>Garden</title>' };
+      : url === '/robots.txt'
+        ? { status: 200, body: 'User-agent: *\nDisallow: /staff/' }
+        : { status: 200, body: '<!doctype html><title>Garden</title>' };
 
 describe('commands that ask a site', function () {
   this.timeout(60_000);
@@ -65,6 +67,26 @@ describe('commands that ask a site', function () {
       'https://press.garden.example/': 'refused',
     });
     expect(verdicts).to.not.have.property('https://www.press.garden.example/');
+  });
+
+  it('does not ask for listed addresses that robots.txt asks to leave alone, and says so', async () => {
+    const list = path.join(temp.folder, 'staff.csv');
+    fs.writeFileSync(list, 'page\nhttp://garden.example/staff/rota\nhttp://garden.example/visit/\n');
+    const { out } = await runCommand(
+      'fates',
+      list,
+      '--site',
+      'http://garden.example/',
+      '--per-second',
+      '0',
+      ...map,
+      '--json',
+    );
+    const { rows } = JSON.parse(out) as { rows: { address: string; fate: string; says: string }[] };
+    const staff = rows.find((r) => r.address.endsWith('/rota'));
+    expect(staff).to.include({ fate: 'not asked' });
+    expect(staff?.says).to.match(/robots\.txt asks not to/);
+    expect(rows.find((r) => r.address.endsWith('/visit/'))?.fate).to.not.equal('not asked');
   });
 
   it('takes what fates prints as the missing pages of rules', async () => {
