@@ -82,6 +82,7 @@ describe('ui of HTTPS coverage', function () {
       await page.getByRole('button', { name: /missing$/ }).click();
       await page.getByText('The list says: Not found (404)').first().waitFor();
       const rows = page.getByRole('region', { name: 'Addresses of index-state.tsv' }).locator('tbody tr');
+      await rows.nth(2).waitFor({ state: 'detached' });
       expect(await rows.count()).to.equal(2);
       const download = page.waitForEvent('download');
       await page.getByRole('link', { name: 'CSV', exact: true }).click();

@@ -1,4 +1,4 @@
-import type { Outcome } from '../../core/proof/outcome';
+import type { Outcome } from '../../core/proof/outcomeWords';
 import type { Store } from './store';
 
 /** An outcome as it is kept. */

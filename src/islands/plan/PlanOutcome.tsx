@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import type { Plan } from '../../core/plan/plan';
-import { OUTCOME_WORDS, type FixOutcome, type OutcomeFinding } from '../../core/proof/outcome';
+import { OUTCOME_WORDS, type FixOutcome, type OutcomeFinding } from '../../core/proof/outcomeWords';
 import type { OutcomeRow } from '../../engine/store/outcomes';
 import { JobLine, useSiteJob } from '../https/ProbeEntrances';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
