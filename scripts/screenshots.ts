@@ -126,12 +126,15 @@ await shot('plan', '/sites/1/plan', async (p) => {
   await p.locator('.fix-table td .soft', { hasText: ' to ' }).first().waitFor();
   await p.evaluate(() => window.scrollTo(0, 0));
 });
-await shot('visitor', '/sites/1', async (p) => {
-  await p.getByRole('button', { name: 'Other visitors' }).click();
-  await p.getByRole('menuitem', { name: 'New visitor …' }).click();
-  await p.getByLabel('Name', { exact: true }).fill('In the train');
-  await p.getByLabel('Round trip, ms').fill('300');
-  await p.locator('.visitor-preview td.strong', { hasText: ' s' }).first().waitFor();
+await shot('proof', '/sites/1/plan', async (p) => {
+  p.setDefaultTimeout(240_000);
+  await p.getByRole('button', { name: /Add all worthwhile fixes/ }).click();
+  await p.locator('.bench-proof').getByRole('link', { name: 'Prove' }).click();
+  await p.getByLabel('Runs of each side').selectOption('5');
+  await p.getByRole('button', { name: 'Prove', exact: true }).click();
+  await p.getByRole('region', { name: 'Proofs' }).locator('tbody a').first().click();
+  await p.locator('.film-strip img').first().waitFor();
+  await p.waitForLoadState('networkidle');
 });
 await shot('concern-mixed', '/sites/1/concerns/mixed', (p) => p.locator('.findings li').first().waitFor());
 await shot('concern-weight', '/sites/1/concerns/weight', (p) => p.locator('.worth i').first().waitFor());
