@@ -88,9 +88,8 @@ export async function runProof(store: Store, jobId: number, context: JobContext)
           device: own.row.device,
           visitor: input.visitor.id,
           visitorName: input.visitor.name,
-          groups: input.groups
-            .filter((g) => fixes.some((f) => f.group === g))
-            .map((g) => ({ id: g, title: titles.get(g) ?? g })),
+          // As they stood on the bench, also those that this page has no part in: by them the bench finds its proof.
+          groups: input.groups.map((g) => ({ id: g, title: titles.get(g) ?? g })),
         },
         made,
       );
