@@ -60,6 +60,8 @@ export const heroEager: FixKind = {
     if (technique === 'data' && element)
       return [...realSource(page, element, target), ...withoutLoaderClass(page, element)];
     if (technique === 'background') return behindContent(url, element ?? page.elementAt(hero.path), target);
+    // It stands in the markup as it should: another one beside it would be shown twice.
+    if (technique === 'none' && element) return [];
     // A picture built by a script: it stands in the markup from the start.
     const box = parentInSource(page, hero.path);
     return box ? [insertAt(url, box.startTagEnd, `<img src="${inAttribute(target)}" alt="">`)] : [];

@@ -44,7 +44,8 @@ export function browserSwitches(
   const rules = [
     ...ownPorts.map((port) => `MAP *:${port} ~NOTFOUND`),
     ...maps.map(resolverRule),
-    ...(proxyPort === undefined && !mappedOnly ? [] : ['MAP * ~NOTFOUND', 'EXCLUDE 127.0.0.1']),
+    ...(mappedOnly ? ['MAP * ~NOTFOUND'] : []),
+    ...(proxyPort === undefined ? [] : ['MAP * ~NOTFOUND', 'EXCLUDE 127.0.0.1']),
   ];
   // What was mapped on purpose is reached directly, and measured as it is.
   const direct = ['<-loopback>', ...maps.map(fromOf)];

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { applyFixes } from '../../../src/core/fixes/applyFixes';
 import { FIX_KINDS, fixChanges, fixKind } from '../../../src/core/fixes';
 import { applyEdits, lineChanges, removeAttribute, setAttribute, type Edit } from '../../../src/core/fixes/edits';
-import type { Fix } from '../../../src/core/fixes/fix';
+import { makeFix, type Fix } from '../../../src/core/fixes/fix';
 import { simulate } from '../../../src/core/load/simulate';
 import { VISITORS } from '../../../src/core/load/visitors';
 import { parseDocument } from '../../../src/core/source/document';
@@ -21,6 +21,27 @@ const fix = (kind: string): Fix => {
 };
 const lcp = (fixes: readonly Fix[]) => simulate(applyFixes(audit.graph, fixes), phone).milestones.lcpMs;
 const after = (kind: string) => fixChanges(fix(kind), audit).map((c) => c.after.trim());
+
+describe('core/fixes/heroEager', () => {
+  it('leaves a hero alone that stands in the markup as it should', () => {
+    const a = auditOf(
+      '<!doctype html><html><body><main><img src="/hero.jpg" alt="" width="400" height="300"></main></body></html>',
+      [{ url: `${PAGE}hero.jpg`, bytes: 60_000, start: 60 }],
+      {
+        hero: {
+          timeMs: 600,
+          size: 120_000,
+          tag: 'img',
+          url: `${PAGE}hero.jpg`,
+          path: 'html:nth-of-type(1)>body:nth-of-type(1)>main:nth-of-type(1)>img:nth-of-type(1)',
+        },
+      },
+    );
+    const kind = fixKind('hero-eager');
+    const asked = kind && makeFix({ kind, page: a.page, target: '*', findings: [], title: '', group: '' });
+    expect(asked && kind.onSource(asked, a)).to.deep.equal([]);
+  });
+});
 
 describe('core/fixes', () => {
   it('offers every kind on pages with every fault, none on a clean one', () => {
