@@ -209,7 +209,7 @@ describe('ui: proofs and outcomes', function () {
     await open('/plan');
     await page.getByRole('button', { name: 'After the sweep of 5 November', exact: true }).click();
     const outcome = page.getByRole('region', { name: 'Outcome' });
-    await outcome.getByText(/promised saves .*measured/).waitFor();
+    await outcome.getByText(/promised .* less, measured/).waitFor();
     await outcome.getByRole('row', { name: /Defer carousel\.js/ }).waitFor();
     await outcome.getByText('not done: the findings are still there').waitFor();
     await outcome.getByRole('button', { name: 'Check now' }).waitFor();

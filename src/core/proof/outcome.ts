@@ -43,19 +43,14 @@ export function outcomeOf(
     return a && own.length > 0 ? [{ b, a, own }] : [];
   });
   const pages = pairs.map(({ b, a, own }) => pageOutcome(b, a, own, visitor));
-  const judged = pages.flatMap((p) =>
-    p.promisedMs !== undefined && p.measuredMs !== undefined && p.range
-      ? [
-          {
-            promisedMs: p.promisedMs,
-            measuredMs: p.measuredMs,
-            range: p.range,
-            groups: p.groups,
-            base: baseOf(before, p, visitor),
-          },
-        ]
-      : [],
-  );
+  // What is still there was not done: what the others won is judged by what they alone had promised.
+  const judged = pairs.flatMap(({ b, a, own }, i) => {
+    const measuredMs = pages[i]?.measuredMs;
+    const really = own.filter((f) => !a.findings.some((o) => f.findings.includes(o.id)));
+    if (measuredMs === undefined || really.length === 0) return [];
+    const { before: base, range } = forecast(b.graph, really, visitor);
+    return [{ groups: really.map((f) => f.group), measuredMs, range: range.lcpMs, base: base.lcpMs }];
+  });
   return {
     fixes: done.map(({ group, title }) => {
       const own = pairs.filter((p) => p.own.some((f) => f.group === group));
@@ -90,8 +85,8 @@ export function outcomeOf(
       };
     }),
     pages,
-    promisedMs: mean(judged.map((j) => j.promisedMs)),
-    measuredMs: mean(judged.map((j) => j.measuredMs)),
+    promisedMs: mean(pages.flatMap((p) => p.promisedMs ?? [])),
+    measuredMs: mean(pages.flatMap((p) => p.measuredMs ?? [])),
   };
 }
 
@@ -123,11 +118,6 @@ function withWaitsOf(graph: LoadGraph, earlier: LoadGraph): LoadGraph {
 }
 
 const waitOf = (graph: LoadGraph) => Math.round(graph.fetches[graph.document.fetch]?.serverMs ?? 0);
-
-const baseOf = (before: readonly Recorded[], p: PageOutcome, visitor: Visitor) => {
-  const own = before.find((b) => b.page === p.page && b.device === p.device);
-  return own ? simulate(own.graph, visitor).milestones.lcpMs : 0;
-};
 
 /** Over all pages that a fix is on: kept when the measured change lies in the range, give or take what is no difference. */
 function timeVerdict(

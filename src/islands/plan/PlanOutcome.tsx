@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import type { Plan } from '../../core/plan/plan';
+import { changeText } from '../../core/proof/words';
 import { OUTCOME_WORDS, type FixOutcome, type OutcomeFinding } from '../../core/proof/outcomeWords';
 import type { OutcomeRow } from '../../engine/store/outcomes';
 import { JobLine, useSiteJob } from '../https/ProbeEntrances';
@@ -32,7 +33,7 @@ export function PlanOutcome({ siteId, plan }: { siteId: number; plan: Plan }) {
     <section aria-label="Outcome" className="plan-outcome">
       <h3 className="serif">
         {latest
-          ? `“${plan.name}”: promised ${effectText(latest.outcome.promisedMs)}, measured ${effectText(latest.outcome.measuredMs)}`
+          ? `“${plan.name}”: promised ${changeText(latest.outcome.promisedMs)}, measured ${changeText(latest.outcome.measuredMs)}`
           : `“${plan.name}”: ${count(done.length, 'fix is', 'fixes are')} said to be done and to be verified`}
       </h3>
       {job ? (
@@ -68,7 +69,7 @@ function Latest({ row }: { row: OutcomeRow }) {
         {row.by === 'check' ? 'Checked' : 'Seen by the sweep of'} {dayTime(row.lookedAt)}. Both recordings are simulated
         for the same visitor with the same server waits; what else changed on these pages counts too.
       </p>
-      <div className="scroll-x">
+      <div className="scroll">
         <table className="rows">
           <thead>
             <tr>

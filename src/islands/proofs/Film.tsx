@@ -76,7 +76,7 @@ export function Film({ at, film }: { at: string; film: ProofPictures['film'] }) 
           ))}
         </select>
       </p>
-      <div className="scroll-x">
+      <div className="scroll">
         <table className="film-strip">
           <tbody>
             {(['before', 'after'] as const).map((side) => (

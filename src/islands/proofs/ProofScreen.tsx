@@ -47,7 +47,7 @@ export function ProofScreen({ proofId }: { proofId: number }) {
           values: proof.change[figure].values,
         }))}
       />
-      <div className="scroll-x">
+      <div className="scroll">
         <table className="rows">
           <thead>
             <tr>

@@ -157,7 +157,7 @@ function ProofTable({ proofs, onGone }: { proofs: readonly ProofSummary[]; onGon
     <section aria-label="Proofs">
       <h2 className="serif">Proofs so far</h2>
       {error && <ErrorBox error={error} />}
-      <div className="scroll-x">
+      <div className="scroll">
         <table className="rows">
           <thead>
             <tr>
