@@ -4,6 +4,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Browser } from 'playwright-core';
+import { stealMeter } from '../../src/engine/replay/steal';
 import { machine } from '../machine';
 import { Rig } from './link';
 import { TRUTH_PAGES } from './pages';
@@ -21,7 +22,7 @@ import {
   type VariantTruth,
 } from './store';
 import { auditCapture, makeVariant } from './variants';
-import { processorTimes, startBrowser, visit, type Visit } from './visit';
+import { startBrowser, visit, type Visit } from './visit';
 
 const root = path.join(path.dirname(fileURLToPath(import.meta.url)), '../..');
 const LEAST_RUNS = 3;
@@ -191,17 +192,6 @@ async function calm(): Promise<void> {
     if (!said) console.error('The host takes processor time away: waiting until it is calm.');
     said = true;
   }
-}
-
-/** Share of processor time that the host took away since it was asked last. */
-function stealMeter(): () => number {
-  let before = processorTimes();
-  return () => {
-    const after = processorTimes();
-    const share = (after.steal - before.steal) / Math.max(1, after.all - before.all);
-    before = after;
-    return share;
-  };
 }
 
 async function paused(): Promise<void> {

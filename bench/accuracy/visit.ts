@@ -1,6 +1,6 @@
-import fs from 'node:fs';
 import { chromium, type Browser, type BrowserContext, type Page } from 'playwright-core';
 import { browserSwitches, findChromium } from '../../src/engine/record/chromium';
+import { stealMeter } from '../../src/engine/replay/steal';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, type PageFacts } from '../../src/engine/record/inPage';
 import { nearChromium } from './link';
 import { addressOf, type HostSpec } from './site';
@@ -111,11 +111,11 @@ async function once(context: BrowserContext, url: string, cpuFactor: number): Pr
     };
     session.on('Network.loadingFinished', ended);
     session.on('Network.loadingFailed', ended);
-    const before = processorTimes();
+    const steal = stealMeter();
     await page.goto(url, { waitUntil: 'load', timeout: 60_000 });
     const until = Date.now() + 20_000;
     while (Date.now() < until && (open > 0 || Date.now() - changed < 900)) await page.waitForTimeout(60);
-    const after = processorTimes();
+    const stolen = steal();
     const facts = (await page.evaluate(COLLECT_SCRIPT)) as PageFacts;
     const longMs = (await page.evaluate('window.__long || 0')) as number;
     const last = facts.largestPaints.at(-1);
@@ -127,19 +127,12 @@ async function once(context: BrowserContext, url: string, cpuFactor: number): Pr
       cls: facts.cls,
       hero: last?.url ?? last?.path ?? '',
       longMs,
-      steal: (after.steal - before.steal) / Math.max(1, after.all - before.all),
+      steal: stolen,
       requests: [...requests.values()].sort((a, b) => a.sentMs - b.sentMs),
     };
   } finally {
     await page.close();
   }
-}
-
-/** Ticks since boot (proc(5), /proc/stat). */
-export function processorTimes(): { all: number; steal: number } {
-  const [, ...ticks] = (fs.readFileSync('/proc/stat', 'utf8').split('\n')[0] ?? '').trim().split(/\s+/);
-  const n = ticks.map(Number);
-  return { all: n.slice(0, 8).reduce((a, b) => a + b, 0), steal: n[7] ?? 0 };
 }
 
 export type { Page };

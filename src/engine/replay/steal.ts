@@ -1,7 +1,7 @@
 import fs from 'node:fs';
 
 /** Ticks since boot (proc(5), /proc/stat); zeros where a system has no such thing. */
-export function processorTimes(): { all: number; steal: number } {
+function processorTimes(): { all: number; steal: number } {
   let text: string;
   try {
     text = fs.readFileSync('/proc/stat', 'utf8');
