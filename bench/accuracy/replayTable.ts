@@ -84,7 +84,7 @@ export function replaySection(results: ReplayResults | undefined): string {
 (${results.measuredOn}): ${pages} pages, each on one of the ${LINKS.length} links, two variants each, the median of three
 runs. FCP and LCP count alike. The truth was measured on other days, on the servers of the pages themselves.
 
-| What is held against what | Cases | Median difference | 90 % within | Same sign |
+| What is compared | Cases | Median difference | 90 % within | Same sign |
 | --- | --- | --- | --- | --- |
 ${replayAgreement(results)
   .map(

@@ -16,7 +16,7 @@ interface ProveFlags {
   json?: boolean;
 }
 
-/** `keen-lens prove`: a forecast held against a real browser on the replayed page. */
+/** `keen-lens prove`: a forecast compared with a real browser on the replayed page. */
 export function proveCommand(): Command {
   return new Command('prove')
     .description('Prove fixes: load the captured page in a real browser, without and with them, over a visitor’s link.')

@@ -1,6 +1,6 @@
 import { cachePolicy } from '../source/cachePolicy';
 import { type Load, type Work, header } from '../capture/capture';
-import { hostOf, originOf, resolveUrl } from '../capture/url';
+import { hostOf, originOf } from '../capture/url';
 import { topOfHead, type SourceDocument, type SourceElement } from '../source/document';
 import { mediaMatches, screenOf } from '../source/media';
 import { shownAddress, type Page } from '../source/page';
@@ -8,6 +8,7 @@ import { discoverLoad, type DiscoveryContext } from './discovery';
 import type { Hops, ScriptDraft } from './drafts';
 import type { DocumentNode, FetchNode, HeroNode, Keep, LoadGraph, PriorityLevel, StyleNode } from './graph';
 import { BROWSER } from './browser';
+import { goesWithoutCredentials, listPreconnects } from './credentials';
 import { findHero } from './hero';
 import { serversByUrgency } from './serverOrder';
 import { serverWaits, setupTimes } from './serverTimes';
@@ -133,28 +134,6 @@ export function buildGraph(page: Page): LoadGraph {
     },
   };
   return { ...graph, byUrgency: serversByUrgency(graph, loads, capture.observations?.servers ?? []) };
-}
-
-/** A crossorigin attribute (HTML, 2.5.4) that leaves credentials out; there without a value it does. */
-const isAnonymous = (attribute: string | undefined) =>
-  attribute !== undefined && attribute.trim().toLowerCase() !== 'use-credentials';
-
-/**
- * Whether a request to another origin goes without credentials, and so over connections of its own (Fetch, 2.6): fonts,
- * module scripts, elements with `crossorigin`, and what scripts fetch unless they ask for credentials.
- */
-function goesWithoutCredentials(page: Page, load: Load): boolean {
-  if (originOf(load.url) === originOf(page.capture.page)) return false;
-  if (load.kind === 'font') return true;
-  const elements = page.mentionsOf(load.url).flatMap((m) => (m.use === 'load' ? [m.element] : []));
-  if (elements.length > 0)
-    return elements.some((e) =>
-      e.attributes.has('crossorigin')
-        ? isAnonymous(e.attributes.get('crossorigin'))
-        : e.tag === 'script' && e.attributes.get('type')?.trim().toLowerCase() === 'module',
-    );
-  if (load.kind !== 'data') return false;
-  return !load.requestHeaders.some((h) => /^(cookie|authorization)$/i.test(h.name));
 }
 
 /** What the response says about being kept; undefined for a recording without headers. */
@@ -375,17 +354,6 @@ function scriptThatBuilt(fetches: readonly FetchNode[], heroFetch: number, scrip
     if (s.mode !== 'async' && (last < 0 || (s.endMs ?? 0) > (scripts[last]?.endMs ?? 0))) last = i;
   });
   return last;
-}
-
-function listPreconnects(page: Page, byteAt: (n: number) => number): LoadGraph['preconnects'] {
-  return (page.document?.elements ?? [])
-    .filter((e) => !e.inert && isLinkOf(e, 'preconnect') && e.attributes.has('href'))
-    .map((e) => ({
-      origin: originOf(resolveUrl(e.attributes.get('href') ?? '', page.document?.baseUrl ?? '') ?? ''),
-      offset: byteAt(e.startTagEnd),
-      ...(isAnonymous(e.attributes.get('crossorigin')) && { anonymous: true }),
-    }))
-    .filter((p) => p.origin !== '');
 }
 
 /** Chromium's priorities by kind and place, for recordings that do not state them. */

@@ -23,12 +23,17 @@ const LEAST_ALIKE = 0.5;
  * @returns undefined when none is alike enough: it was never captured
  */
 export function findLike(asked: Asked, recorded: readonly Asked[], used: ReadonlySet<number>): Likeness | undefined {
+  const same = recorded.flatMap((other, index) =>
+    other.url === asked.url && other.method === asked.method ? [index] : [],
+  );
+  const exact = same.find((index) => !used.has(index)) ?? same.at(-1);
+  if (exact !== undefined) return { index: exact, alike: 1 };
   const wanted = partsOf(asked.url);
   if (!wanted) return undefined;
   let best: Likeness | undefined;
   recorded.forEach((other, index) => {
     if (other.method !== asked.method) return;
-    const alike = other.url === asked.url ? 1 : likenessOf(wanted, partsOf(other.url));
+    const alike = likenessOf(wanted, partsOf(other.url));
     if (alike < LEAST_ALIKE) return;
     const better =
       !best ||

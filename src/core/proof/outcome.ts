@@ -8,7 +8,7 @@ import { deviceOf, type Visitor } from '../load/visitors';
 import { forecast } from '../plan/forecast';
 import type { Outcome, OutcomeFinding, OutcomeVerdict, PageOutcome } from './outcomeWords';
 
-/** What became of fixes that somebody says are done: the recording after them held against the one before. */
+/** What became of fixes that somebody says are done: the recording after them compared with the one before. */
 
 /** A page as it was recorded. */
 export interface Recorded {

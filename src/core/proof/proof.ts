@@ -70,7 +70,7 @@ const fine = (base: number) => Math.max(40, 0.03 * base);
 /** A change whose interval is wider than this to either side says too little. */
 const coarse = (base: number) => Math.max(80, 0.08 * base);
 
-/** Whether more runs would tell no more: `clear` from the third on, `enough` from the planned number on. */
+/** Whether more runs would tell no more: they lie close together, or are as many as planned and lie not too far apart. */
 export function saysEnough(before: readonly Visited[], after: readonly Visited[]): boolean {
   const n = Math.min(before.length, after.length);
   if (n < RUNS.least) return false;

@@ -1,3 +1,4 @@
+import http from 'node:http';
 import zlib from 'node:zlib';
 import { promisify } from 'node:util';
 import { header, type Load } from '../../core/capture/capture';
@@ -57,7 +58,7 @@ export async function recordedAnswers(context: OfferContext, graph: LoadGraph, l
       headers: [...headersOf(load), ...(coded?.coding ? ([['content-encoding', coded.coding]] as const) : [])],
       body: coded?.body ?? new Uint8Array(),
       waitMs: waits.get(load.index) ?? Math.max(0, load.timings.waitMs - page.capture.conditions.rttMs),
-      ...(load.status === 0 && { fails: true as const }),
+      ...((load.status < 200 || load.status > 599) && { fails: true as const }),
     });
   }
   return { answers, differs };
@@ -146,8 +147,20 @@ const isRedirect = (a: Answer) => a.status >= 300 && a.status < 400 && a.status 
 function headersOf(load: Load): (readonly [string, string])[] {
   const own = load.responseHeaders
     .map((h) => [h.name.toLowerCase(), h.value] as const)
-    .filter(([name]) => !LEFT_OUT.has(name) && !name.startsWith(':') && (name !== 'location' || !load.redirectTo));
+    .filter(([name]) => !LEFT_OUT.has(name) && !name.startsWith(':') && (name !== 'location' || !load.redirectTo))
+    .filter(([name, value]) => isSendable(name, value));
   return load.redirectTo ? [...own, ['location', load.redirectTo] as const] : own;
+}
+
+/** A file may hold what no server could have sent. */
+function isSendable(name: string, value: string): boolean {
+  try {
+    http.validateHeaderName(name);
+    http.validateHeaderValue(name, value);
+    return true;
+  } catch {
+    return false;
+  }
 }
 
 async function inItsCoding(

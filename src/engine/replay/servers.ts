@@ -64,9 +64,13 @@ export class ReplayServers {
 
   private make(host: ReplayHost, keys: KeyAndCertificate): AnyServer {
     const tls = { ...keys, maxVersion: host.oldTls ? ('TLSv1.2' as const) : undefined };
-    if (!host.secure) return http.createServer((q, r) => void this.answer(host, q, r));
-    if (host.protocol === 'h1') return https.createServer(tls, (q, r) => void this.answer(host, q, r));
-    const server = http2.createSecureServer({ ...tls, allowHTTP1: true }, (q, r) => void this.answerStream(host, q, r));
+    if (!host.secure) return http.createServer((q, r) => void this.answer(host, q, r).catch(() => r.destroy()));
+    if (host.protocol === 'h1')
+      return https.createServer(tls, (q, r) => void this.answer(host, q, r).catch(() => r.destroy()));
+    const server = http2.createSecureServer(
+      { ...tls, allowHTTP1: true },
+      (q, r) => void this.answerStream(host, q, r).catch(() => r.stream?.close(http2.constants.NGHTTP2_INTERNAL_ERROR)),
+    );
     server.on('sessionError', () => undefined);
     return server;
   }

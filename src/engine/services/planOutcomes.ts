@@ -103,7 +103,7 @@ export async function runCheck(store: Store, jobId: number, context: JobContext)
   return undefined;
 }
 
-/** Keeps what a finished sweep says of every plan's done fixes, held against the sweep before it. */
+/** Keeps what a finished sweep says of every plan's done fixes, compared with the sweep before it. */
 export async function outcomesBySweep(store: Store, sweepId: number): Promise<void> {
   const sweep = await findSweep(store, sweepId);
   if (!sweep) return;

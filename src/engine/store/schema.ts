@@ -141,7 +141,7 @@ export interface OutcomeTable {
   outcome: string;
 }
 
-/** A forecast that was held against a real browser; its pictures lie in the data folder. */
+/** A forecast that was compared with a real browser; its pictures lie in the data folder. */
 export interface ProofTable {
   id: Generated<number>;
   job_id: number;

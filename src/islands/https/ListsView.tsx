@@ -10,7 +10,7 @@ import { SearchBox } from '../ui/SearchBox';
 import { Paging } from '../ui/Paging';
 import { SetTo } from '../ui/SetTo';
 import { useKeys } from '../ui/useKeys';
-import { JobLine, useSiteJob } from './ProbeEntrances';
+import { JobLine, useSiteJob } from '../sweep/SiteJob';
 import { PeriodsView } from './PeriodsView';
 
 const PAGE = 50;

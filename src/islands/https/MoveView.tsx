@@ -6,7 +6,8 @@ import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
 import { count, dayTime } from '../ui/format';
 import { ErrorBox, Loading } from '../ui/parts';
-import { ProbeEntrances, JobLine, useSiteJob } from './ProbeEntrances';
+import { ProbeEntrances } from './ProbeEntrances';
+import { JobLine, useSiteJob } from '../sweep/SiteJob';
 
 type ShownStep = Omit<MoveStep, 'proof'> & {
   readonly noted: MoveStepRow | null;

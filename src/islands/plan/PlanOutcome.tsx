@@ -3,7 +3,7 @@ import type { Plan } from '../../core/plan/plan';
 import { changeText } from '../../core/proof/words';
 import { OUTCOME_WORDS, type FixOutcome, type OutcomeFinding } from '../../core/proof/outcomeWords';
 import type { OutcomeRow } from '../../engine/store/outcomes';
-import { JobLine, useSiteJob } from '../https/ProbeEntrances';
+import { JobLine, useSiteJob } from '../sweep/SiteJob';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
 import { count, dayTime, effectText, ms } from '../ui/format';

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { proofOf, type ProofSummary } from '../../core/proof/summary';
 import { RUNS } from '../../core/proof/proof';
-import { JobLine, useSiteJob } from '../https/ProbeEntrances';
+import { JobLine, useSiteJob } from '../sweep/SiteJob';
 import { island } from '../frame/island';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
 import type { BenchAnswer } from '../../workers/benchMessages';
@@ -13,7 +13,7 @@ import { To } from '../ui/To';
 import { says } from './ProofWarning';
 import { proofsPath, type ProofsAnswer } from './proofsPath';
 
-/** Forecasts held against a real browser: a new one of the bench, and what earlier ones found. */
+/** Forecasts compared with a real browser: a new one of the bench, and what earlier ones found. */
 export function ProofsScreen({ siteId }: { siteId: number }) {
   const found = useResource<ProofsAnswer>(proofsPath(siteId));
   const job = useSiteJob(siteId, 'proof', found.reload);

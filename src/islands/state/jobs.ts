@@ -13,7 +13,7 @@ interface Jobs {
 }
 
 let source: EventSource | undefined;
-/** Jobs seen under way in this window: their end is told. */
+/** Jobs seen running in this window: their end is told. */
 const underWay = new Set<number>();
 
 const useStore = create<Jobs>((set) => ({

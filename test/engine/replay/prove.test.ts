@@ -45,6 +45,16 @@ describe('engine/replay', () => {
       expect(hostsOf(audit, audit.graph, answers).map((h) => h.origin)).to.include(PAGE.slice(0, -1));
     });
 
+    it('leave out headers and statuses that no server can send', async () => {
+      const audit = auditOf('<!doctype html><title>x</title>', [
+        { url: `${PAGE}a.js`, body: 'x', headers: { 'bad name': '1', 'x-lines': 'one\ntwo', 'x-good': 'yes' } },
+        { url: `${PAGE}b.js`, body: 'x', status: 101 },
+      ]);
+      const { answers } = await recordedAnswers(audit, audit.graph, new Map());
+      expect(answers[1]?.headers.map(([name]) => name)).to.deep.equal(['content-type', 'x-good']);
+      expect(answers[2]?.fails).to.equal(true);
+    });
+
     it('are the edited files where fixes edit them, and the same elsewhere', async () => {
       const audit = garden();
       const levels = new Map();

@@ -1,6 +1,6 @@
 import type { Kysely } from 'kysely';
 
-/** Forecasts that were held against a real browser, and what became of fixes that are said to be done. */
+/** Forecasts that were compared with a real browser, and what became of fixes that are said to be done. */
 export async function up(db: Kysely<unknown>): Promise<void> {
   await db.schema
     .createTable('proofs')
