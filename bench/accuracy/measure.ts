@@ -26,7 +26,6 @@ import { startBrowser, visit, type Visit } from './visit';
 
 const root = path.join(path.dirname(fileURLToPath(import.meta.url)), '../..');
 const LEAST_RUNS = 3;
-const MOST_RUNS = 5;
 /** A run during which the host took more than this share of processor time is made again when it is calm, at most so often. */
 const MOST_STEAL = 0.04;
 const MOST_REPEATS = 6;
@@ -36,18 +35,18 @@ const LONGEST_WAIT_MS = 600_000;
  * Measures what is missing of the truth set, page by page: resumable, one browser at a time. While a file
  * `.cache/accuracy/pause` exists it waits between visits, so that other work does not spoil the figures.
  */
-export function measure(only?: RegExp): Promise<void> {
-  return onRig(only, async (rig, page) => void (await measurePage(rig, page, readTruth(page.name))));
+export function measure(only: RegExp | undefined, mostRuns: number): Promise<void> {
+  return onRig(only, async (rig, page) => void (await measurePage(rig, page, readTruth(page.name), mostRuns)));
 }
 
 /**
  * Measures pages once more, and keeps of the two measurings of each the one whose runs lie closer together: the host of
  * a borrowed machine is calm at one time and not at another.
  */
-export function measureAgain(only?: RegExp): Promise<void> {
+export function measureAgain(only: RegExp | undefined, mostRuns: number): Promise<void> {
   return onRig(only, async (rig, page) => {
     const before = readTruth(page.name);
-    const after = await measurePage(rig, page, undefined);
+    const after = await measurePage(rig, page, undefined, mostRuns);
     if (!before || before.fingerprint !== after.fingerprint || !isWhole(before)) return;
     const closer = spreadOf(before) <= spreadOf(after) ? before : after;
     console.error(
@@ -88,7 +87,12 @@ async function onRig(only: RegExp | undefined, each: (rig: Rig, page: TruthPage)
 }
 
 /** Measures what is missing of what is known of a page; of all, where that is of another state of the page. */
-async function measurePage(rig: Rig, page: TruthPage, known: PageTruth | undefined): Promise<PageTruth> {
+async function measurePage(
+  rig: Rig,
+  page: TruthPage,
+  known: PageTruth | undefined,
+  mostRuns: number,
+): Promise<PageTruth> {
   const files = await page.files();
   const fingerprint = fingerprintOf(page, files);
   let truth = known?.fingerprint === fingerprint ? known : undefined;
@@ -118,6 +122,7 @@ async function measurePage(rig: Rig, page: TruthPage, known: PageTruth | undefin
         page,
         link,
         all.map((v) => v.files),
+        mostRuns,
       );
       truth = {
         ...truth,
@@ -144,6 +149,7 @@ async function measureLink(
   page: TruthPage,
   link: TruthLink,
   variants: readonly Files[],
+  mostRuns: number,
 ): Promise<Visit[][][]> {
   const runs: Visit[][][] = variants.map(() => []);
   const once = async (files: Files) => {
@@ -160,7 +166,7 @@ async function measureLink(
   };
   // The first visit of a browser is slower than the rest.
   await once(variants[0] as Files);
-  for (let round = 0; round < MOST_RUNS; round++) {
+  for (let round = 0; round < mostRuns; round++) {
     let done = 0;
     for (const [i, files] of variants.entries()) {
       const own = runs[i] as Visit[][];

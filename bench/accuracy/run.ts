@@ -1,6 +1,6 @@
 /**
  * `npm run bench:accuracy`: holds forecasts against what was measured, and writes docs/accuracy.md. With `-- --measure
- * [--only NAME]` it first measures what is missing (root, Linux, iproute2, a C compiler, Chromium), with `--again` also
+ * [--only NAME] [--runs 5]` it first measures what is missing (root, Linux, iproute2, a C compiler, Chromium), with `--again` also
  * what is not, and keeps the measuring whose runs lie closer together; with `-- --record` it records the captures anew;
  * with `-- --fit` it fits the constants on two thirds of the pages and prints them.
  */
@@ -25,6 +25,7 @@ const { values } = parseArgs({
     again: { type: 'boolean' },
     record: { type: 'boolean' },
     only: { type: 'string' },
+    runs: { type: 'string', default: '5' },
     fit: { type: 'boolean' },
   },
 });
@@ -32,7 +33,7 @@ if (values.measure || values.record) {
   const { measure, measureAgain, recordAll } = await import('./measure');
   const only = values.only ? new RegExp(values.only) : undefined;
   if (values.record) await recordAll(only);
-  if (values.measure) await (values.again ? measureAgain : measure)(only);
+  if (values.measure) await (values.again ? measureAgain : measure)(only, Math.max(3, Number(values.runs) || 5));
 }
 const pages = judgedPages();
 const fitted = pages.filter((p) => !p.held);

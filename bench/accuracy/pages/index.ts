@@ -1,4 +1,10 @@
 import type { TruthPage } from '../site';
+import { ledger } from './ledger';
+import { letters } from './letters';
+import { terrace } from './terrace';
+import { parade } from './parade';
+import { planner } from './planner';
+import { panorama } from './panorama';
 import { archive } from './archive';
 import { catalogue } from './catalogue';
 import { diary } from './diary';
@@ -11,6 +17,7 @@ import { lectures } from './lectures';
 import { membership } from './membership';
 import { nursery } from './nursery';
 import { orchids } from './orchids';
+import { OUTSIDERS } from './outsiders';
 import { plantSale } from './plantSale';
 import { seasons } from './seasons';
 import { shop } from './shop';
@@ -38,4 +45,11 @@ export const TRUTH_PAGES: readonly TruthPage[] = [
   diary,
   nursery,
   film,
+  ledger,
+  letters,
+  terrace,
+  parade,
+  planner,
+  panorama,
+  ...OUTSIDERS,
 ];
