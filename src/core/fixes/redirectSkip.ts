@@ -76,7 +76,11 @@ export function skipHop(graph: LoadGraph, id: number): LoadGraph {
       if (f.id === id) return { ...f, redirectTo: undefined, discovery: { by: 'never' } };
       return f.redirectTo === id ? { ...f, redirectTo: next } : f;
     }),
-    scripts: graph.scripts.map((s) => ({ ...s, fetch: swap(s.fetch) })),
+    scripts: graph.scripts.map((s) => ({
+      ...s,
+      fetch: swap(s.fetch),
+      ...(s.after?.by === 'fetch' && { after: { ...s.after, fetch: swap(s.after.fetch) } }),
+    })),
     styles: graph.styles.map((s) => ({ ...s, fetch: swap(s.fetch) })),
     hero: { ...graph.hero, fetch: swap(graph.hero.fetch) },
   };

@@ -53,6 +53,7 @@ export const DISCOVER = 5;
 export const DIRTY = 6;
 export const COMMIT = 7;
 export const REQUEST = 10;
+export const CALL = 11;
 // Tasks of the main thread.
 export const PARSE_TASK = 0;
 export const RUN_TASK = 1;

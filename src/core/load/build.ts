@@ -1,31 +1,23 @@
 import { cachePolicy } from '../source/cachePolicy';
-import { type Load, type Work, header } from '../capture/capture';
+import { type Load, header } from '../capture/capture';
 import { hostOf, originOf } from '../capture/url';
 import { topOfHead, type SourceDocument, type SourceElement } from '../source/document';
 import { mediaMatches, screenOf } from '../source/media';
 import { shownAddress, type Page } from '../source/page';
 import { discoverLoad, type DiscoveryContext } from './discovery';
-import type { Hops, ScriptDraft } from './drafts';
-import type { DocumentNode, FetchNode, HeroNode, Keep, LoadGraph, PriorityLevel, StyleNode } from './graph';
+import type { Hops } from './drafts';
+import type { Discovery, DocumentNode, FetchNode, HeroNode, Keep, LoadGraph, PriorityLevel, StyleNode } from './graph';
 import { BROWSER } from './browser';
+import { listCallbacks } from './callbacks';
 import { goesWithoutCredentials, listPreconnects } from './credentials';
+import { ESTIMATED_WORK } from './estimates';
 import { findHero } from './hero';
+import { listScripts, scriptNodes, scriptThatBuilt } from './scripts';
 import { serversByUrgency } from './serverOrder';
 import { serverWaits, setupTimes } from './serverTimes';
 import { shiftsOf } from './shifts';
 import { fontsLeftToBrowser, hidingFont, startsWithText } from './textFonts';
 import { isLinkOf } from '../source/linkRel';
-
-/** Costs of main-thread work where a recording does not tell, in ms for each byte or element at factor 1. */
-export const ESTIMATED_WORK = {
-  scriptPerByte: 0.00012,
-  parsePerByte: 0.00008,
-  firstFrameMs: 8,
-  firstFramePerElement: 0.012,
-  laterFrameMs: 1.5,
-  /** Points of a picture for each byte of its file. */
-  pixelsPerByte: 7,
-};
 
 const LEVELS: Readonly<Record<string, PriorityLevel>> = { VeryHigh: 4, High: 3, Medium: 2, Low: 1, VeryLow: 0 };
 
@@ -40,7 +32,8 @@ export function buildGraph(page: Page): LoadGraph {
   const byteAt = (offset: number) => Math.min(decodedBytes, Math.round(offset * perChar));
   const hops = linkRedirects(loads);
   const scripts = listScripts(page, byteAt);
-  const context: DiscoveryContext = { page, byteAt, decodedBytes, hops, scripts };
+  const callbacks = listCallbacks(capture, scripts);
+  const context: DiscoveryContext = { page, byteAt, decodedBytes, hops, scripts, callbacks };
   const hero = findHero(page);
   const visible = new Set(
     page.pictures
@@ -77,7 +70,7 @@ export function buildGraph(page: Page): LoadGraph {
       redirectTo: hops.next.get(load.index),
       refused: load.mixedBlocked === true,
       holdsLoad:
-        !['data', 'media', 'other', 'manifest', 'font'].includes(load.kind) &&
+        !['data', 'media', 'other', 'manifest'].includes(load.kind) &&
         !lazy.has(load.index) &&
         !(discovery.by === 'event' && discovery.event === 'load'),
       inViewport: visible.has(load.index),
@@ -88,7 +81,10 @@ export function buildGraph(page: Page): LoadGraph {
     };
   });
   const heroFetch = hero.url ? (firstHop(hops, hero.load?.index) ?? -1) : -1;
-  const builtBy = hero.element || hero.kind === 'background' ? -1 : scriptThatBuilt(fetches, heroFetch, scripts);
+  const built = (discovery: Discovery | undefined, shownMs: number | undefined) =>
+    scriptThatBuilt(discovery, shownMs, scripts, callbacks);
+  const builtBy =
+    hero.element || hero.kind === 'background' ? -1 : built(fetches[heroFetch]?.discovery, capture.measured.lcpMs);
   const heroNode: HeroNode = {
     kind: heroFetch >= 0 ? hero.kind : 'text',
     fetch: heroFetch,
@@ -103,9 +99,9 @@ export function buildGraph(page: Page): LoadGraph {
   const graph: LoadGraph = {
     page: capture.page,
     fetches,
-    scripts: scripts.map((s, id) => ({ ...s, id })),
+    scripts: scriptNodes(scripts, callbacks),
     styles: listStyles(page, byteAt, hops),
-    document: documentNode(page, byteAt, decodedBytes, builtBy),
+    document: documentNode(page, byteAt, decodedBytes, () => built(undefined, capture.measured.fcpMs)),
     hero: heroNode,
     contentFont: contentFont(page),
     byUrgency: [],
@@ -173,64 +169,6 @@ function firstHop(hops: Hops, index: number | undefined): number | undefined {
   return at;
 }
 
-function listScripts(page: Page, byteAt: (n: number) => number): ScriptDraft[] {
-  const { capture } = page;
-  const factor = Math.max(0.1, capture.conditions.cpuFactor);
-  const work = capture.observations?.work.filter((w) => w.kind === 'script' && w.phase !== 'later');
-  const spent = (match: (w: Work) => boolean) => {
-    const own = work?.filter(match) ?? [];
-    return {
-      ms: own.reduce((sum, w) => sum + w.durationMs, 0) / factor,
-      endMs: own.reduce((max, w) => Math.max(max, w.startMs + w.durationMs), 0) || undefined,
-    };
-  };
-  const estimate = (load: Load | undefined) => (load?.decodedBytes ?? 0) * ESTIMATED_WORK.scriptPerByte;
-  const out: ScriptDraft[] = [];
-  const used = new Set<number>();
-  for (const script of page.scripts) {
-    const first = script.url
-      ? capture.loads.find(
-          (l) => l.kind === 'script' && page.mentionsOf(l.url).some((m) => m.element === script.element),
-        )
-      : undefined;
-    if (script.url && !first) continue;
-    const last = first && page.loadOf(first.url);
-    if (first) used.add(first.index);
-    if (last) used.add(last.index);
-    const endLine = script.element.line + (script.element.text?.split('\n').length ?? 1);
-    const { ms, endMs } = first
-      ? spent((w) => w.url === last?.url)
-      : spent(
-          (w) => w.url === capture.page && w.line !== undefined && w.line >= script.element.line && w.line <= endLine,
-        );
-    out.push({
-      fetch: first?.index ?? -1,
-      mode: script.mode,
-      offset: byteAt(script.mode === 'inline' ? script.element.end : script.element.startTagEnd),
-      inHead: script.element.inHead,
-      runMs: work ? ms : first ? estimate(last) : 0.3,
-      url: last?.url ?? script.url,
-      line: script.element.line,
-      endMs,
-    });
-  }
-  for (const load of capture.loads) {
-    if (load.kind !== 'script' || used.has(load.index) || load.redirectTo) continue;
-    const { ms, endMs } = spent((w) => w.url === load.url);
-    const first = capture.loads.find((l) => l.redirectTo === load.url && l.kind === 'script');
-    out.push({
-      fetch: first?.index ?? load.index,
-      mode: 'dynamic',
-      offset: -1,
-      inHead: false,
-      runMs: work ? ms : estimate(load),
-      url: load.url,
-      endMs,
-    });
-  }
-  return out;
-}
-
 function listStyles(page: Page, byteAt: (n: number) => number, hops: Hops): StyleNode[] {
   const out: StyleNode[] = [];
   for (const load of page.capture.loads) {
@@ -281,7 +219,12 @@ const MAY_HOLD_TEXT = new Set(['body', 'div', 'main', 'header', 'section', 'nav'
 const hasOwnText = (document: SourceDocument, element: SourceElement, next: SourceElement | undefined) =>
   MAY_HOLD_TEXT.has(element.tag) && startsWithText(document, element, next);
 
-function documentNode(page: Page, byteAt: (n: number) => number, decodedBytes: number, builtBy: number): DocumentNode {
+function documentNode(
+  page: Page,
+  byteAt: (n: number) => number,
+  decodedBytes: number,
+  builtBy: () => number,
+): DocumentNode {
   const { capture, document } = page;
   const work = capture.observations?.work.filter(
     (w) => w.kind === 'parse' && (w.url === undefined || w.url === capture.page),
@@ -300,7 +243,7 @@ function documentNode(page: Page, byteAt: (n: number) => number, decodedBytes: n
     bodyOffset,
     hintOffset: byteAt((document && topOfHead(document)) ?? 0),
     contentOffset: content ? byteAt(content.startTagEnd) : bodyOffset,
-    contentBuiltBy: document && !content ? builtBy : -1,
+    contentBuiltBy: document && !content ? builtBy() : -1,
   };
 }
 
@@ -344,16 +287,6 @@ function lazyLoads(page: Page): Set<number> {
     if (load) out.add(load.index);
   }
   return out;
-}
-
-function scriptThatBuilt(fetches: readonly FetchNode[], heroFetch: number, scripts: readonly ScriptDraft[]): number {
-  const discovery = fetches[heroFetch]?.discovery;
-  if (discovery?.by === 'script') return discovery.script;
-  let last = -1;
-  scripts.forEach((s, i) => {
-    if (s.mode !== 'async' && (last < 0 || (s.endMs ?? 0) > (scripts[last]?.endMs ?? 0))) last = i;
-  });
-  return last;
 }
 
 /** Chromium's priorities by kind and place, for recordings that do not state them. */

@@ -2,6 +2,7 @@ import { type Load, header } from '../capture/capture';
 import { fileName } from '../capture/url';
 import { mediaMatches, screenOf } from '../source/media';
 import { shownAddress, type Page } from '../source/page';
+import { callbackThatAsked, type Callback } from './callbacks';
 import type { Hops, ScriptDraft } from './drafts';
 import type { Discovery } from './graph';
 
@@ -12,6 +13,7 @@ export interface DiscoveryContext {
   readonly decodedBytes: number;
   readonly hops: Hops;
   readonly scripts: readonly ScriptDraft[];
+  readonly callbacks: readonly Callback[];
 }
 
 /**
@@ -37,6 +39,10 @@ export function discoverLoad(context: DiscoveryContext, load: Load): Discovery {
     if (!style.references.some((r) => r.url === load.url || r.url === load.url.replace(/^https:/, 'http:'))) continue;
     return styleDiscovery(context, load, style.load?.index ?? -1);
   }
+  const importer = importerOf(context, load);
+  if (importer >= 0) return { by: 'fetch', fetch: importer, delayMs: 0 };
+  const callback = callbackOf(context, load);
+  if (callback) return callback;
   const script = scriptOf(context, load);
   if (script >= 0) return scriptDiscovery(context, load, script);
   const { loadMs, dclMs } = capture.measured;
@@ -127,6 +133,33 @@ function scriptOf(context: DiscoveryContext, load: Load): number {
     if (text === undefined) return false;
     return hinted ? /\.dataset\b|data-(src|original|full|lazy)/.test(text) : text.includes(name);
   });
+}
+
+/** The module that imports a module: its sources are asked for when it has come, before it runs. */
+function importerOf({ scripts }: DiscoveryContext, load: Load): number {
+  const own = scripts.findIndex((s) => s.mode === 'import' && s.url === load.url);
+  if (own < 0) return -1;
+  // The one that came first of those that need it, and that needs the fewest: its direct importer.
+  const importers = scripts
+    .filter((s) => s.fetch >= 0 && s.imports?.includes(own) && s.fetch < load.index)
+    .sort((a, b) => (a.imports?.length ?? 0) - (b.imports?.length ?? 0));
+  return importers[0]?.fetch ?? -1;
+}
+
+/**
+ * Asked for by later work of a script: a handler, a timer, or what an answer set off. A request that nobody owns
+ * (pictures set by scripts name no script) counts as well when it went out during such work.
+ */
+function callbackOf(context: DiscoveryContext, load: Load): Discovery | undefined {
+  const type = load.initiator?.type;
+  if (type !== 'script' && type !== 'other') return undefined;
+  const own = scriptOf(context, load);
+  const endMs = context.scripts[own]?.endMs;
+  if (endMs !== undefined && load.startMs - endMs <= 4) return undefined;
+  const at = callbackThatAsked(context.callbacks, load);
+  const callback = context.callbacks[at];
+  if (!callback) return undefined;
+  return { by: 'script', script: context.scripts.length + at, delayMs: Math.max(0, load.startMs - callback.endMs) };
 }
 
 /** A script's request comes right after its run, with a delay, or from its DOMContentLoaded or load handler. */

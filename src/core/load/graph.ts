@@ -80,7 +80,18 @@ export interface Keep {
   readonly validator: boolean;
 }
 
-export type ScriptMode = 'sync' | 'async' | 'defer' | 'inline' | 'dynamic';
+/**
+ * How a script runs: in place, when it has arrived, after parsing, inserted by another script; `import` for a module that
+ * runs with the one that imports it, `callback` for work that something sets off later.
+ */
+export type ScriptMode = 'sync' | 'async' | 'defer' | 'inline' | 'dynamic' | 'import' | 'callback';
+
+/** What sets off work of a script after its first run. */
+export type Trigger =
+  | { readonly by: 'script'; readonly script: number; readonly delayMs: number }
+  | { readonly by: 'event'; readonly event: 'dcl' | 'load'; readonly delayMs: number }
+  /** An answer has come in. */
+  | { readonly by: 'fetch'; readonly fetch: number; readonly delayMs: number };
 
 export interface ScriptNode {
   readonly id: number;
@@ -92,6 +103,11 @@ export interface ScriptNode {
   readonly inHead: boolean;
   /** Compile and first run. */
   readonly runMs: number;
+  /** Modules (scripts of mode `import`) that have to be there before it runs, and run with it (HTML, 8.1.4.2). */
+  readonly imports?: readonly number[];
+  /** For a callback: what sets it off, and the script whose code it is, where that is known. */
+  readonly after?: Trigger;
+  readonly of?: number;
 }
 
 export interface StyleNode {
@@ -108,7 +124,7 @@ export interface HeroNode {
   readonly fetch: number;
   /** Where its element ends in the document. */
   readonly offset: number;
-  /** Script that builds its element; -1 when the source has it. */
+  /** Script or callback that builds its element; -1 when the source has it. */
   readonly builtBy: number;
   /** Its element gets the file only after this event, however early the file is there. */
   readonly afterEvent?: 'dcl' | 'load';
@@ -128,7 +144,7 @@ export interface DocumentNode {
   readonly hintOffset: number;
   /** End of the first thing in the body that can be painted. */
   readonly contentOffset: number;
-  /** Script without which there is nothing to paint; -1 when the source has something. */
+  /** Script or callback without which there is nothing to paint; -1 when the source has something. */
   readonly contentBuiltBy?: number;
 }
 
@@ -175,6 +191,13 @@ export interface Link {
   readonly upKbps: number;
   /** How much slower main-thread work is than on the recording machine. */
   readonly cpuFactor: number;
+}
+
+/** The file whose code a script is; -1 for an inline one. */
+export function fileOfScript(graph: Pick<LoadGraph, 'scripts'>, id: number): number {
+  const script = graph.scripts[id];
+  if (!script) return -1;
+  return script.fetch < 0 && script.of !== undefined && script.of >= 0 ? fileOfScript(graph, script.of) : script.fetch;
 }
 
 /** Follows redirects to the fetch that delivers. */

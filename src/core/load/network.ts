@@ -97,6 +97,7 @@ export class Network {
   private readonly dropped: { connection: Connection; id: number; size: number; packet: number }[] = [];
   private downFreeAt = 0;
   private upFreeAt = 0;
+  private handshakesUntil = 0;
   private readonly downPerByte: number;
   private readonly upPerByte: number;
   private readonly half: number;
@@ -169,7 +170,9 @@ export class Network {
   /** The server's part of the TLS handshake takes its place in the queue like everything else. */
   handshake(index: number, now: number): void {
     this.downFreeAt = Math.max(this.downFreeAt, now) + NETWORK.handshakeBytes * this.downPerByte;
-    this.events.push(this.downFreeAt + this.half + NETWORK.handshakeMs, CONNECTED, index);
+    // One processor does the reckoning of all handshakes, one after the other.
+    this.handshakesUntil = Math.max(this.handshakesUntil, this.downFreeAt + this.half) + NETWORK.handshakeMs;
+    this.events.push(this.handshakesUntil, CONNECTED, index);
   }
 
   connected(index: number, now: number): void {

@@ -17,6 +17,13 @@ export interface Prepared {
   readonly afterFetch: readonly (readonly number[])[];
   readonly afterScript: readonly (readonly number[])[];
   readonly afterEvent: Readonly<Record<'dcl' | 'load', readonly number[]>>;
+  /** Callbacks by what sets them off. */
+  readonly calledBy: {
+    readonly fetch: readonly (readonly number[])[];
+    readonly script: readonly (readonly number[])[];
+    readonly dcl: readonly number[];
+    readonly load: readonly number[];
+  };
   /** Found by layout or when drawn. */
   readonly drawn: readonly number[];
   /** Shown by the first screen. */
@@ -78,7 +85,12 @@ export function prepare(graph: LoadGraph): Prepared {
     if (style.offset >= 0) stops.push({ offset: style.offset, kind: 'style', id: i });
   });
   const deferred: number[] = [];
+  const calledBy = { fetch: lists(n), script: lists(graph.scripts.length), dcl: [] as number[], load: [] as number[] };
   for (const s of graph.scripts) {
+    const { after } = s;
+    if (after?.by === 'fetch') calledBy.fetch[finalFetch(graph, after.fetch)]?.push(s.id);
+    else if (after?.by === 'script') calledBy.script[after.script]?.push(s.id);
+    else if (after?.by === 'event') calledBy[after.event].push(s.id);
     if (s.fetch >= 0) scriptOfFetch[finalFetch(graph, s.fetch)] = s.id;
     if (s.mode === 'sync' || s.mode === 'inline') stops.push({ offset: s.offset, kind: 'script', id: s.id });
     else if (s.mode === 'defer') deferred.push(s.id);
@@ -97,6 +109,7 @@ export function prepare(graph: LoadGraph): Prepared {
     afterFetch,
     afterScript,
     afterEvent,
+    calledBy,
     drawn,
     inView: graph.fetches.filter((f) => f.inViewport).map((f) => f.id),
     imports,

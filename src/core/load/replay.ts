@@ -1,4 +1,4 @@
-import type { LoadGraph } from './graph';
+import type { LoadGraph, ScriptNode, Trigger } from './graph';
 
 /** Milestones of one simulated load, in ms since the navigation; bytes as transferred. */
 export interface Milestones {
@@ -171,6 +171,7 @@ function walkBack(graph: LoadGraph, trace: Trace, end: PathStep, origin: Origin)
     const script = graph.scripts[id];
     if (!script || seen.has('s' + id) || steps.length > 40) return addFetch(graph.document.fetch);
     seen.add('s' + id);
+    if (script.after) return addCallback(script);
     const startMs = trace.scriptStart[id] as number;
     const style = trace.scriptStyle[id] as number;
     const arrived = script.fetch >= 0 ? (trace.done[script.fetch] as number) : -1;
@@ -193,6 +194,30 @@ function walkBack(graph: LoadGraph, trace: Trace, end: PathStep, origin: Origin)
     else if (before >= 0 && beforeMs > arrived) addScript(before);
     else if (script.fetch >= 0) addFetch(script.fetch);
     else addFetch(graph.document.fetch);
+  };
+  /** Later work: what set it off. */
+  const addCallback = (script: ScriptNode): void => {
+    const after = script.after as Trigger;
+    const why =
+      after.by === 'fetch'
+        ? 'ran when an answer had come'
+        : after.by === 'event'
+          ? after.event === 'load'
+            ? 'ran after the page had loaded'
+            : 'ran after the page was parsed'
+          : 'ran some time after a script';
+    steps.push({
+      kind: 'script',
+      id: script.id,
+      fromMs: trace.scriptStart[script.id] as number,
+      toMs: trace.scriptEnd[script.id] as number,
+      why,
+    });
+    if (after.by === 'fetch') return addFetch(after.fetch);
+    if (after.by === 'script') return addScript(after.script);
+    if (after.event === 'dcl') return addParserEnd();
+    const last = lastHolding(graph, trace, trace.scriptStart[script.id] as number);
+    return last < 0 ? addParserEnd() : addFetch(last);
   };
   /** What brought the hero's element: a script that builds it, an event, or the parser, which something held up. */
   const addElement = () => {
@@ -220,7 +245,7 @@ function walkBack(graph: LoadGraph, trace: Trace, end: PathStep, origin: Origin)
 function latestScript(graph: LoadGraph, trace: Trace, beforeMs: number): number {
   let last = -1;
   for (const s of graph.scripts) {
-    if (s.mode === 'async' || s.mode === 'dynamic') continue;
+    if (/^(async|dynamic|import|callback)$/.test(s.mode)) continue;
     const end = trace.scriptEnd[s.id] as number;
     if (end >= 0 && end <= beforeMs + 0.01 && (last < 0 || end > (trace.scriptEnd[last] as number))) last = s.id;
   }

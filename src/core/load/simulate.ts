@@ -1,4 +1,15 @@
-import { CAUSE, COMMIT, DIRTY, DISCOVER, FRAME, FRAME_TASK, REQUEST, TASK_END, type Perturbation } from './browser';
+import {
+  CALL,
+  CAUSE,
+  COMMIT,
+  DIRTY,
+  DISCOVER,
+  FRAME,
+  FRAME_TASK,
+  REQUEST,
+  TASK_END,
+  type Perturbation,
+} from './browser';
 import type { Link, LoadGraph } from './graph';
 import { CONNECTED, HANDSHAKE, RESEND, RESPOND } from './network';
 import { CAUSES, criticalPath, firstPaintPath, loadPath, type FetchTimes, type Replay, type Trace } from './replay';
@@ -70,6 +81,9 @@ class Simulation extends Painting {
         }
         case REQUEST:
           network.request(events.arg, now);
+          break;
+        case CALL:
+          this.queueScript(events.arg, now);
           break;
         case COMMIT:
           this.documentGrew(now);

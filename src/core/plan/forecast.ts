@@ -1,7 +1,7 @@
 import { fileName } from '../capture/url';
 import { applyFixes } from '../fixes/applyFixes';
 import type { Fix } from '../fixes/fix';
-import type { Link, LoadGraph } from '../load/graph';
+import { fileOfScript, type Link, type LoadGraph } from '../load/graph';
 import { unit } from '../load/browser';
 import {
   middleRange,
@@ -274,7 +274,7 @@ export function chainNames(graph: LoadGraph, replay: Replay, path: readonly Path
   const names = path.flatMap((step) => {
     if (step.kind === 'fetch') return [fileName(graph.fetches[step.id]?.url ?? '')];
     if (step.kind !== 'script') return [];
-    const fetch = graph.scripts[step.id]?.fetch ?? -1;
+    const fetch = fileOfScript(graph, step.id);
     return [fetch >= 0 ? fileName(graph.fetches[fetch]?.url ?? '') : 'an inline script'];
   });
   return [...new Set(names)];

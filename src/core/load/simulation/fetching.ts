@@ -1,4 +1,4 @@
-import { BROWSER, DELIVER_TASK, DISCOVER, REQUEST_TASK } from '../browser';
+import { BROWSER, CALL, DELIVER_TASK, DISCOVER, REQUEST_TASK } from '../browser';
 import type { FetchNode } from '../graph';
 import { LoadState } from './state';
 
@@ -96,6 +96,7 @@ export abstract class Fetching extends LoadState {
       const d = (this.graph.fetches[next] as FetchNode).discovery;
       this.later(next, now + (d.by === 'fetch' ? d.delayMs : 0), now, id);
     }
+    this.call(this.p.calledBy.fetch[id] as readonly number[], now);
     const fetch = this.graph.fetches[id] as FetchNode;
     if (id === this.graph.document.fetch) {
       this.documentDone = true;
@@ -112,6 +113,11 @@ export abstract class Fetching extends LoadState {
     if (held) this.holding--;
     this.checkLoad(now);
     if (this.holds > 0) this.releaseHeld(now);
+  }
+
+  /** Callbacks that something has set off, after their delays. */
+  protected call(callbacks: readonly number[], now: number): void {
+    for (const id of callbacks) this.events.push(now + (this.graph.scripts[id]?.after?.delayMs ?? 0), CALL, id);
   }
 
   protected later(id: number, at: number, now: number, cause: number): void {

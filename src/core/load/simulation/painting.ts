@@ -31,8 +31,7 @@ export abstract class Painting extends Parsing {
     if (this.taskKind === PARSE_TASK) ms = this.startParse();
     else if (this.taskKind === RUN_TASK) {
       this.scriptStart[this.taskArg] = now;
-      const { runMs } = this.graph.scripts[this.taskArg] as ScriptNode;
-      ms = (runMs + BROWSER.runOverheadMs) * this.cpu;
+      ms = this.runMs(this.taskArg, now);
     } else if (this.taskKind === FRAME_TASK) {
       const { firstFrameMs, laterFrameMs } = this.graph;
       ms = (this.fcp < 0 ? firstFrameMs + BROWSER.firstFrameMs : laterFrameMs) * this.cpu;
@@ -46,6 +45,18 @@ export abstract class Painting extends Parsing {
       ms = BROWSER.requestMs * this.cpu;
     }
     this.events.push(now + ms, TASK_END, 0);
+  }
+
+  /** A run with those of the modules that run before it. Later work has its overhead in what was recorded. */
+  private runMs(id: number, now: number): number {
+    const script = this.graph.scripts[id] as ScriptNode;
+    let ms = script.runMs + (script.mode === 'callback' ? 0 : BROWSER.runOverheadMs);
+    for (const module of script.imports ?? []) {
+      if (this.graph.scripts[module]?.mode !== 'import' || this.scriptStart[module] !== -1) continue;
+      this.scriptStart[module] = now;
+      ms += (this.graph.scripts[module] as ScriptNode).runMs;
+    }
+    return ms * this.cpu;
   }
 
   protected endTask(now: number): void {
@@ -70,6 +81,7 @@ export abstract class Painting extends Parsing {
       this.heroElementMs = now;
       this.invalidate(now);
     }
+    this.call(this.p.calledBy[event], now);
     for (const id of this.p.afterEvent[event]) {
       const d = (this.graph.fetches[id] as FetchNode).discovery;
       this.later(id, now + (d.by === 'event' ? d.delayMs : 0), now, -1);

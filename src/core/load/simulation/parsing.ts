@@ -171,9 +171,18 @@ export abstract class Parsing extends Fetching {
     this.queueScript(id, now);
   }
 
+  /** It is in, and so is every module that it imports (HTML, 8.1.4.2). */
   protected scriptHere(script: ScriptNode): boolean {
-    if (script.fetch < 0) return true;
-    let id = script.fetch;
+    if (script.fetch >= 0 && !this.fileHere(script.fetch)) return false;
+    for (const id of script.imports ?? []) {
+      const { fetch } = this.graph.scripts[id] as ScriptNode;
+      if (fetch >= 0 && !this.fileHere(fetch)) return false;
+    }
+    return true;
+  }
+
+  private fileHere(fetch: number): boolean {
+    let id = fetch;
     for (let next = this.graph.fetches[id]?.redirectTo; next !== undefined; next = this.graph.fetches[id]?.redirectTo)
       id = next;
     return this.delivered[id] !== -1;
@@ -183,21 +192,37 @@ export abstract class Parsing extends Fetching {
     const script = this.graph.scripts[id] as ScriptNode;
     // What arrives after the sheets did not wait for them.
     this.scriptStyle[id] = -1;
-    if (script.mode === 'async' || script.mode === 'dynamic') this.queueScript(id, now);
+    if (script.mode === 'async' || script.mode === 'dynamic') this.whenHere(id, now);
     else if (script.mode === 'defer') this.runDeferred(now);
+    else if (script.mode === 'import') this.importArrived(id, now);
     else if (this.waitingScript === id) this.tryWaitingScript(now);
+  }
+
+  private whenHere(id: number, now: number): void {
+    if (this.scriptHere(this.graph.scripts[id] as ScriptNode)) this.queueScript(id, now);
+  }
+
+  /** The last module that somebody waited for may be this one. */
+  private importArrived(module: number, now: number): void {
+    for (const s of this.graph.scripts)
+      if ((s.mode === 'async' || s.mode === 'dynamic') && s.imports?.includes(module)) this.whenHere(s.id, now);
+    this.runDeferred(now);
   }
 
   protected queueScript(id: number, now: number): void {
     if (this.queuedScript[id]) return;
     this.queuedScript[id] = 1;
-    this.dynamicPending++;
+    // No event waits for a timer or a handler.
+    if (this.graph.scripts[id]?.mode !== 'callback') this.dynamicPending++;
     this.enqueue(RUN_TASK, id, now);
   }
 
   protected endScript(id: number, now: number): void {
     this.scriptEnd[id] = now;
-    this.dynamicPending--;
+    const { mode, imports } = this.graph.scripts[id] as ScriptNode;
+    if (mode !== 'callback') this.dynamicPending--;
+    for (const module of imports ?? []) if (this.scriptEnd[module] === -1) this.endImport(module, now);
+    this.call(this.p.calledBy.script[id] as readonly number[], now);
     for (const fetch of this.p.afterScript[id] as readonly number[]) {
       const d = (this.graph.fetches[fetch] as FetchNode).discovery;
       this.later(fetch, now + (d.by === 'script' ? d.delayMs : 0), now, id);
@@ -212,6 +237,18 @@ export abstract class Parsing extends Fetching {
     this.wantParse(now);
     this.runDeferred(now);
     this.checkLoad(now);
+  }
+
+  /** A module that ran with the one that imports it. */
+  private endImport(id: number, now: number): void {
+    if (this.graph.scripts[id]?.mode !== 'import') return;
+    this.scriptEnd[id] = now;
+    this.call(this.p.calledBy.script[id] as readonly number[], now);
+    for (const fetch of this.p.afterScript[id] as readonly number[]) {
+      const d = (this.graph.fetches[fetch] as FetchNode).discovery;
+      this.later(fetch, now + (d.by === 'script' ? d.delayMs : 0), now, id);
+    }
+    if (this.graph.hero.builtBy === id) this.heroElementMs = now;
   }
 
   protected runDeferred(now: number): void {

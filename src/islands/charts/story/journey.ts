@@ -1,5 +1,5 @@
 import { fileName } from '../../../core/capture/url';
-import type { LoadGraph } from '../../../core/load/graph';
+import { fileOfScript, type LoadGraph } from '../../../core/load/graph';
 import type { Replay } from '../../../core/load/replay';
 import { ms } from '../../ui/format';
 
@@ -36,7 +36,7 @@ export function journey(graph: LoadGraph, replay: Pick<Replay, 'path' | 'fetches
         text: `${waited}${step.why}; ${ms(Math.max(0, step.toMs - step.fromMs))} until it is on the screen.`,
       };
     if (step.kind === 'script') {
-      const fetch = graph.scripts[step.id]?.fetch ?? -1;
+      const fetch = fileOfScript(graph, step.id);
       const name = fetch >= 0 ? fileName(graph.fetches[fetch]?.url ?? '') : 'inline script';
       return {
         key: `s${step.id}`,

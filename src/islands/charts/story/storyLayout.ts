@@ -1,5 +1,5 @@
 import { fileName } from '../../../core/capture/url';
-import { finalFetch, type LoadGraph } from '../../../core/load/graph';
+import { fileOfScript, finalFetch, type LoadGraph } from '../../../core/load/graph';
 import type { Replay } from '../../../core/load/replay';
 
 /** What part something plays in the load. */
@@ -73,7 +73,7 @@ export function storySide(
   for (const step of replay.path) {
     if (step.kind === 'fetch') fetchRow(step.id, 'hero', step.why);
     else if (step.kind === 'script' && step.toMs - step.fromMs > 20) {
-      const fetch = graph.scripts[step.id]?.fetch ?? -1;
+      const fetch = fileOfScript(graph, step.id);
       const name = fetch >= 0 ? `run ${fileName(graph.fetches[fetch]?.url ?? '')}` : 'run inline script';
       rows.push({
         key: `s${step.id}`,

@@ -1,0 +1,123 @@
+import { expect } from 'chai';
+import type { Work } from '../../../src/core/capture/capture';
+import { buildGraph } from '../../../src/core/load/build';
+import type { LoadGraph } from '../../../src/core/load/graph';
+import { simulate } from '../../../src/core/load/simulate';
+import { chainNames } from '../../../src/core/plan/forecast';
+import { capture, har, PAGE, type MadeFacts } from '../../fixtures/har';
+import { fetchNode, graphOf, LINK, ms, replay, script } from '../../fixtures/graph';
+
+const DATA = 'https://data.fernhollow.example/beds.json';
+const APP = PAGE + 'app.js';
+const script1 = (startMs: number, durationMs: number): Work => ({
+  kind: 'script',
+  url: APP,
+  line: 1,
+  startMs,
+  durationMs,
+  phase: 'evaluate',
+});
+const later = (startMs: number, durationMs: number, url: string | undefined = APP): Work => ({
+  kind: 'script',
+  url,
+  startMs,
+  durationMs,
+  phase: 'later',
+});
+
+/** An application: starts at the load event, asks for data 300 ms away, then draws its hero. */
+function application(facts: MadeFacts = {}): LoadGraph {
+  return buildGraph(
+    capture(
+      har(
+        [
+          { url: PAGE, body: '<!doctype html><body><div id="app"></div><script src="/app.js"></script>', wait: 40 },
+          { url: APP, body: 'addEventListener("load",start)', start: 60 },
+          {
+            url: DATA,
+            body: '[]',
+            start: 212,
+            wait: 300,
+            mime: 'application/json',
+            lens: { kind: 'data', initiator: { type: 'script', url: APP, line: 1 } },
+          },
+          { url: PAGE + 'plan.jpg', bytes: 40_000, start: 528, lens: { initiator: { type: 'other' } } },
+        ],
+        {
+          onContentLoad: 200,
+          onLoad: 210,
+          fcpMs: 260,
+          lcpMs: 640,
+          hero: {
+            timeMs: 640,
+            size: 90_000,
+            tag: 'img',
+            url: PAGE + 'plan.jpg',
+            path: 'html:nth-of-type(1)>body:nth-of-type(1)>div:nth-of-type(1)>img:nth-of-type(1)',
+          },
+          work: [script1(100, 20), later(210, 4), later(518, 9, undefined)],
+          ...facts,
+        },
+      ),
+    ).page,
+  );
+}
+
+describe('core/load: pages that build themselves after load', () => {
+  it('names what set off each piece of later work: an event, an answer', () => {
+    const g = application();
+    const calls = g.scripts.filter((s) => s.mode === 'callback');
+    expect(calls.map((s) => s.after)).to.deep.equal([
+      { by: 'event', event: 'load', delayMs: 0 },
+      { by: 'fetch', fetch: 2, delayMs: 0 },
+    ]);
+    expect(calls.map((s) => s.runMs)).to.deep.equal([4, 9]);
+  });
+
+  it('lets requests, the first text and the hero follow the work that made them', () => {
+    const g = application();
+    const [atLoad, afterAnswer] = g.scripts.filter((s) => s.mode === 'callback').map((s) => s.id);
+    expect(g.fetches[2]?.discovery).to.deep.include({ by: 'script', script: atLoad });
+    expect(g.fetches[3]?.discovery).to.deep.include({ by: 'script', script: afterAnswer });
+    expect(g.document.contentBuiltBy).to.equal(atLoad);
+    expect(g.hero.builtBy).to.equal(afterAnswer);
+  });
+
+  it('makes the hero wait for the answer on every link, and says so', () => {
+    const g = application();
+    const slow = { ...LINK, rttMs: 400 };
+    const [near, far] = [simulate(g, LINK), simulate(g, slow)];
+    for (const r of [near, far]) {
+      expect(r.milestones.fcpMs).to.be.below(r.fetches[2]?.endMs ?? 0);
+      expect(r.fetches[3]?.foundMs).to.be.at.least(r.fetches[2]?.endMs ?? Infinity);
+      expect(r.milestones.lcpMs).to.be.above(r.fetches[3]?.endMs ?? Infinity);
+    }
+    // Connection and request of the answer, then the picture: three round trips more, at least.
+    expect(far.milestones.lcpMs - near.milestones.lcpMs).to.be.above(3 * 300);
+    expect(chainNames(g, near)).to.include.members(['beds.json', 'plan.jpg', 'app.js']);
+  });
+
+  it('leaves out what ran before any script of the page: it is the browser’s own', () => {
+    const g = application({
+      work: [later(55, 3, undefined), script1(100, 20), later(210, 4), later(518, 9, undefined)],
+    });
+    expect(g.scripts.filter((s) => s.mode === 'callback')).to.have.length(2);
+  });
+});
+
+describe('core/load: later work of scripts', () => {
+  const call = (id: number, runMs: number, after: NonNullable<ReturnType<typeof script>['after']>) =>
+    script(id, -1, { mode: 'callback', offset: -1, inHead: false, runMs, after });
+
+  it('keeps the main thread busy when its time comes', () => {
+    const quiet = graphOf([fetchNode(1, { kind: 'script' })], { scripts: [script(0, 1)] });
+    const busy = { ...quiet, scripts: [...quiet.scripts, call(1, 400, { by: 'script', script: 0, delayMs: 0 })] };
+    expect(ms(busy).fcpMs - ms(quiet).fcpMs).to.be.within(300, 500);
+  });
+
+  it('does not hold back the load event', () => {
+    const one = graphOf([], { scripts: [call(0, 30, { by: 'event', event: 'load', delayMs: 700 })] });
+    const { loadMs } = ms(one);
+    expect(replay(one).scripts[0]?.startMs).to.be.closeTo(loadMs + 700, 1);
+  });
+});
