@@ -1,11 +1,11 @@
 import { bodiesInMemory, type Capture } from '../../src/core/capture/capture';
 import { readHar } from '../../src/core/capture/har';
 import { applyFixes } from '../../src/core/fixes/applyFixes';
-import { modelErrorShare, type Range } from '../../src/core/load/range';
+import type { Range } from '../../src/core/load/range';
 import { repeatVisit } from '../../src/core/load/repeatVisit';
 import { simulate } from '../../src/core/load/simulate';
 import { auditPage, NO_SIZES, type Audit } from '../../src/core/plan/audit';
-import { changeOf, gapOf } from '../../src/core/plan/forecast';
+import { changeOf, errorShareOf } from '../../src/core/plan/forecast';
 import { readPage } from '../../src/core/source/page';
 import { TRUTH_PAGES } from './pages';
 import { LINKS, type TruthLink } from './site';
@@ -79,7 +79,7 @@ export function compare(pages: readonly Judged[], ranges = false): Case[] {
           graph,
           v.fixes.map((f) => fixFor(audit, f)),
         );
-        const made = changeOf(graph, fixed, link, modelErrorShare(gapOf(graph)));
+        const made = changeOf(graph, fixed, link, errorShareOf(graph));
         const range = ranges ? made.range : undefined;
         const kinds = [...new Set(v.fixes.map((f) => f.kind))];
         return [

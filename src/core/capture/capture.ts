@@ -23,11 +23,15 @@ export interface LoadTimings {
   readonly receiveMs: number;
 }
 
-/** How long a load's server took in another run of the same recording; undefined where no connection was made. */
+/**
+ * How long a load's server took in another run of the same recording, undefined where no connection was made, and what
+ * its script worked when it first ran.
+ */
 export interface RunTimes {
   readonly connectMs?: number;
   readonly tlsMs?: number;
   readonly waitMs: number;
+  readonly scriptMs?: number;
 }
 
 /** Who asked for a load. `url` and `line` name the file and 1-based line where known. */
@@ -169,6 +173,8 @@ export interface Measured {
   readonly cls?: number;
   readonly bytes: number;
   readonly requests: number;
+  /** First and hero paint of the other runs, when the page was recorded more than once. */
+  readonly otherRuns?: readonly { readonly fcpMs?: number; readonly lcpMs?: number }[];
 }
 
 /** Under what conditions the recording was made. */

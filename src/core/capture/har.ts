@@ -236,6 +236,7 @@ function readPage(
     cls: lens?.cls,
     bytes: loads.reduce((sum, l) => sum + l.headerBytes + l.bodyBytes, 0),
     requests: loads.length,
+    otherRuns: lens?.otherRuns,
   };
   const conditions = lens?.conditions ?? estimateConditions(loads);
   const stated = page?.at('title').optionalString() ?? '';

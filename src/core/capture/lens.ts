@@ -4,6 +4,7 @@ import type {
   HostCertificate,
   Initiator,
   LargestPaint,
+  Measured,
   Observations,
   PictureBox,
   Priority,
@@ -19,6 +20,7 @@ export interface PageLens {
   readonly conditions?: Conditions;
   readonly fcpMs?: number;
   readonly lcpMs?: number;
+  readonly otherRuns?: Measured['otherRuns'];
   readonly ttfbMs?: number;
   readonly cls?: number;
   readonly observations?: Observations;
@@ -52,6 +54,14 @@ export function readPageLens(json: JsonBytes, shape: Shape | undefined): PageLen
     conditions: readConditions(shape.at('conditions')),
     fcpMs: shape.at('fcpMs').optionalCount(),
     lcpMs: shape.at('lcpMs').optionalCount(),
+    otherRuns:
+      shape.at('otherRuns').optionalValue() === undefined
+        ? undefined
+        : shape
+            .at('otherRuns')
+            .optionalArray()
+            .slice(0, MOST_RUNS)
+            .map((run) => ({ fcpMs: run.at('fcpMs').optionalCount(), lcpMs: run.at('lcpMs').optionalCount() })),
     ttfbMs: shape.at('ttfbMs').optionalCount(),
     cls: shape.at('cls').optionalCount(),
     observations: readObservations(json, shape.at('observations')),
@@ -86,6 +96,7 @@ function readRuns(shape: Shape): RunTimes[] {
       connectMs: run.at('connectMs').optionalCount(),
       tlsMs: run.at('tlsMs').optionalCount(),
       waitMs: run.at('waitMs').optionalCount() ?? 0,
+      scriptMs: run.at('scriptMs').optionalCount(),
     }));
 }
 

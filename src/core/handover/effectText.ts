@@ -40,7 +40,18 @@ export function effectRangeText([low, high]: Range, saves: boolean): string {
 }
 
 /** How well a recording is simulated under its own conditions, in words. */
-export function trustText(trust: { readonly gap?: number; readonly missed?: string }): string {
+export function trustText(trust: {
+  readonly gap?: number;
+  readonly missed?: string;
+  readonly spread?: number;
+}): string {
+  const apart = Math.round((trust.spread ?? 0) * 100);
+  return (
+    gapText(trust) + (apart > 20 ? ` The paints of its runs lie ${apart} % apart: ranges are wider for that.` : '')
+  );
+}
+
+function gapText(trust: { readonly gap?: number; readonly missed?: string }): string {
   if (trust.gap === undefined) return 'The recording does not state its paints, so there is nothing to compare.';
   const percent = Math.round(Math.abs(trust.gap) * 100);
   if (!trust.missed) return `The recording’s own paints are simulated to within ${Math.max(1, percent)} %.`;

@@ -1,5 +1,5 @@
 import { cachePolicy } from '../source/cachePolicy';
-import { type Load, header } from '../capture/capture';
+import { type Load, type Measured, header } from '../capture/capture';
 import { hostOf, originOf } from '../capture/url';
 import { topOfHead, type SourceDocument, type SourceElement } from '../source/document';
 import { mediaMatches, screenOf } from '../source/media';
@@ -120,6 +120,7 @@ export function buildGraph(page: Page): LoadGraph {
       lcpMs: capture.measured.lcpMs,
       loadMs: capture.measured.loadMs,
       cls: capture.measured.cls,
+      spread: spreadOf(capture.measured),
       shifted: shifts.reduce((sum, s) => sum + s.score, 0),
     },
     conditions: {
@@ -130,6 +131,16 @@ export function buildGraph(page: Page): LoadGraph {
     },
   };
   return { ...graph, byUrgency: serversByUrgency(graph, loads, capture.observations?.servers ?? []) };
+}
+
+/** How far the runs of a recording lie apart, as a share of the earliest paint. */
+function spreadOf({ fcpMs, lcpMs, otherRuns = [] }: Measured): number | undefined {
+  if (otherRuns.length === 0) return undefined;
+  const apart = (times: readonly (number | undefined)[]) => {
+    const known = times.filter((t): t is number => t !== undefined && t > 0);
+    return known.length < 2 ? 0 : Math.max(...known) / Math.min(...known) - 1;
+  };
+  return Math.max(apart([fcpMs, ...otherRuns.map((r) => r.fcpMs)]), apart([lcpMs, ...otherRuns.map((r) => r.lcpMs)]));
 }
 
 /** What the response says about being kept; undefined for a recording without headers. */

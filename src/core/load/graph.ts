@@ -178,6 +178,8 @@ export interface LoadGraph {
     readonly lcpMs?: number;
     readonly loadMs?: number;
     readonly cls?: number;
+    /** How far first or hero paint of the runs lay apart, as a share of the earliest; undefined for one run. */
+    readonly spread?: number;
     /** The part of it that pictures without room cause. */
     readonly shifted?: number;
   };

@@ -21,10 +21,14 @@ export const MODEL_ERROR = {
   most: 0.25,
 };
 
-/** The model's error for a page whose recording is simulated off by a share under its own conditions. */
-export function modelErrorShare(gap: number | undefined): number {
+/**
+ * The model's error for a page.
+ * @param gap by which share its recording is simulated off under its own conditions
+ * @param spread by which share the paints of its runs lie apart; half of that is what one of them may be off
+ */
+export function modelErrorShare(gap: number | undefined, spread = 0): number {
   const { share, gap: free, perGap, most } = MODEL_ERROR;
-  return Math.min(most, share + perGap * Math.max(0, Math.abs(gap ?? 0) - free));
+  return Math.min(most, share + perGap * Math.max(0, Math.max(Math.abs(gap ?? 0), spread / 2) - free));
 }
 
 /**

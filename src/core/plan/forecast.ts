@@ -56,6 +56,8 @@ export interface Trust {
   readonly gap?: number;
   /** The milestone that is off by more than a tenth, and widens the range. */
   readonly missed?: 'first paint (FCP)' | 'hero paint (LCP)';
+  /** How far the paints of its runs lie apart, as a share of the earliest; undefined for one run. */
+  readonly spread?: number;
 }
 
 /** Figures of one simulation. */
@@ -92,7 +94,7 @@ export function forecast(
 ): Forecast {
   const { graph, fixed } = graphsOf(recorded, fixes, visit);
   const before = figuresOf(simulate(graph, visitor));
-  const { change, range, split } = changeOf(graph, fixed, visitor, modelErrorShare(gapOf(recorded)));
+  const { change, range, split } = changeOf(graph, fixed, visitor, errorShareOf(recorded));
   return {
     visitor: visitor.id,
     page: graph.page,
@@ -232,6 +234,9 @@ export function gapOf(graph: LoadGraph): number | undefined {
   return kept.gap;
 }
 
+/** The model's own error for a page, as a share of its times: wider where its recording is badly simulated, or its runs differ. */
+export const errorShareOf = (graph: LoadGraph): number => modelErrorShare(gapOf(graph), graph.recorded.spread);
+
 /** Simulates the recording under its own conditions. */
 export function trustOf(graph: LoadGraph): Trust {
   const { milestones } = simulate(graph, graph.conditions);
@@ -250,6 +255,7 @@ export function trustOf(graph: LoadGraph): Trust {
     reenactedLoadMs: milestones.loadMs,
     gap: worst.gap,
     ...(Math.abs(worst.gap ?? 0) > MODEL_ERROR.gap && { missed: worst.name }),
+    ...(graph.recorded.spread !== undefined && { spread: graph.recorded.spread }),
   };
 }
 

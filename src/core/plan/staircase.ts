@@ -2,8 +2,8 @@ import { hostOf, pathOf } from '../capture/url';
 import { applyFixes } from '../fixes/applyFixes';
 import type { Fix } from '../fixes/fix';
 import type { LoadGraph, Link } from '../load/graph';
-import { middleRange, modelErrorShare, PERTURBATIONS, withModelError, type Range } from '../load/range';
-import { gapOf } from './forecast';
+import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';
+import { errorShareOf } from './forecast';
 import type { Milestones } from '../load/replay';
 import { simulate } from '../load/simulate';
 import { samplesOf } from './samples';
@@ -75,7 +75,7 @@ export function groupFixes(pages: readonly PlanPage[]): FixGroup[] {
 
 /** The model's own error, averaged over pages by how far off their recordings are simulated. */
 export const meanShare = (pages: readonly Pick<PlanPage, 'graph'>[]): number =>
-  pages.reduce((sum, p) => sum + modelErrorShare(gapOf(p.graph)), 0) / Math.max(1, pages.length);
+  pages.reduce((sum, p) => sum + errorShareOf(p.graph), 0) / Math.max(1, pages.length);
 
 /** Titles that several groups share get the host of their target, or its path where the host is the same too. */
 function apart(groups: readonly FixGroup[]): FixGroup[] {

@@ -14,7 +14,8 @@ import { COLLECT_SCRIPT, OBSERVER_SCRIPT, WORLD, type PageFacts } from './inPage
 import { NetworkLog } from './networkLog';
 import { secretValues, sendSecrets } from './ownRequests';
 import { endTrace, mainThreadWork, startTrace } from './trace';
-import { harPage, withOtherRuns, type HarPage } from './writeHar';
+import { mergeRuns } from './runs';
+import { harPage, type HarPage } from './writeHar';
 
 /** Longest waits for answers, in ms. */
 const COLLECT_MS = 20_000;
@@ -84,15 +85,7 @@ export async function recordPages(urls: readonly string[], options: RecordOption
         }
         runs.push(await recordOnce(browser, url, { ...options, own }, out.length, servers));
       }
-      // Of several runs the one with the middle hero paint speaks for all.
-      runs.sort((a, b) => (a.lcpMs ?? Infinity) - (b.lcpMs ?? Infinity));
-      const middle = runs[Math.floor((runs.length - 1) / 2)] as HarPage;
-      out.push(
-        withOtherRuns(
-          middle,
-          runs.filter((r) => r !== middle),
-        ),
-      );
+      out.push(mergeRuns(runs));
     }
     return out;
   } finally {

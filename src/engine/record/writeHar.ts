@@ -5,13 +5,18 @@ import type { PageFacts } from './inPage';
 import type { NetworkLog, SeenLoad } from './networkLog';
 import { splitTransfer } from './transferred';
 
-type HarEntry = ReturnType<typeof harEntry>;
+export type HarEntry = ReturnType<typeof harEntry>;
 
 /** One page of a HAR file with its entries. */
 export interface HarPage {
-  readonly page: object;
+  readonly page: { readonly _lens: object };
   readonly entries: readonly HarEntry[];
+  readonly fcpMs?: number;
   readonly lcpMs?: number;
+  /** Address or path of the hero. */
+  readonly hero?: string;
+  /** Work of each script file until the page had settled, in ms. */
+  readonly scriptMs: ReadonlyMap<string, number>;
   readonly finalUrl: string;
   readonly requests: number;
   readonly notes: readonly string[];
@@ -55,7 +60,8 @@ export function harPage(input: PageInput): HarPage {
     certificates: log.certificates,
     servers: input.servers,
   };
-  const lcpMs = facts?.largestPaints.at(-1)?.timeMs;
+  const hero = observations?.largestPaints.at(-1);
+  const lcpMs = hero?.timeMs;
   const entries = log.loads.map((load) => harEntry(load, input, secrets, (s) => timeOrigin + (s - zeroS) * 1000));
   const page = {
     startedDateTime: iso(timeOrigin),
@@ -77,49 +83,14 @@ export function harPage(input: PageInput): HarPage {
   return {
     page: { ...cut.page, _lens: { ...cut.page._lens, screenshot } },
     entries: cut.entries,
+    fcpMs: facts?.fcpMs,
     lcpMs,
+    hero: hero?.url ?? hero?.path,
+    scriptMs: scriptWork(observations?.work ?? []),
     finalUrl: redactUrl(input.finalUrl, secrets),
     requests: log.loads.length,
     notes: input.notes,
     browserVersion: input.browserVersion,
-  };
-}
-
-/**
- * One run with what each of its loads took in the others: the first request of an address answers to the first, and so
- * on. What holds a recording up for a moment does so in one run only.
- */
-export function withOtherRuns(run: HarPage, others: readonly HarPage[]): HarPage {
-  if (others.length === 0) return run;
-  const lists = others.map((other) => byAddress(other.entries));
-  const seen = new Map<string, number>();
-  return {
-    ...run,
-    entries: run.entries.map((entry) => {
-      const { url } = entry.request;
-      const nth = seen.get(url) ?? 0;
-      seen.set(url, nth + 1);
-      const otherRuns = lists.flatMap((list) => {
-        const timings = list.get(url)?.[nth]?.timings;
-        return timings ? [runTimes(timings)] : [];
-      });
-      return { ...entry, _lens: { ...entry._lens, otherRuns } };
-    }),
-  };
-}
-
-function byAddress(entries: readonly HarEntry[]): Map<string, HarEntry[]> {
-  const out = new Map<string, HarEntry[]>();
-  for (const entry of entries) out.set(entry.request.url, [...(out.get(entry.request.url) ?? []), entry]);
-  return out;
-}
-
-/** HAR 1.2: connect includes ssl, and -1 says that there was none. */
-function runTimes({ connect, ssl, wait }: HarEntry['timings']): object {
-  return {
-    waitMs: wait,
-    ...(connect >= 0 && { connectMs: round(connect - Math.max(0, ssl)) }),
-    ...(ssl >= 0 && { tlsMs: ssl }),
   };
 }
 
@@ -134,6 +105,14 @@ export function harFile(pages: readonly HarPage[], version: string): string {
       entries: pages.flatMap((p) => p.entries),
     },
   });
+}
+
+/** First runs of script files, by address. */
+function scriptWork(work: readonly Work[]): Map<string, number> {
+  const out = new Map<string, number>();
+  for (const w of work)
+    if (w.kind === 'script' && w.phase === 'evaluate' && w.url) out.set(w.url, (out.get(w.url) ?? 0) + w.durationMs);
+  return out;
 }
 
 function harEntry(load: SeenLoad, input: PageInput, secrets: Secrets, wall: (s: number) => number) {
@@ -242,6 +221,6 @@ function iso(ms: number): string {
   return new Date(ms).toISOString();
 }
 
-function round(ms: number): number {
+export function round(ms: number): number {
   return Math.round(ms * 100) / 100;
 }
