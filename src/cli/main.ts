@@ -7,13 +7,14 @@ import { demoCommand } from './demo';
 import { entrancesCommand } from './entrances';
 import { fatesCommand } from './fates';
 import { forecastCommand } from './forecast';
+import { gateCommand } from './gate';
 import { proveCommand } from './prove';
 import { recordCommand } from './record';
 import { moveCommand } from './move';
 import { rulesCommand } from './rules';
 import { serveCommand } from './serve';
 import { sweepCommand } from './sweep';
-import { UsageError } from './usage';
+import { FailedCheck, UsageError } from './usage';
 
 /** Exit codes of the command line. */
 export const EXIT = { done: 0, failedCheck: 1, usage: 2, badInput: 3, pageFailed: 4 } as const;
@@ -34,6 +35,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     auditCommand,
     forecastCommand,
     proveCommand,
+    gateCommand,
     entrancesCommand,
     fatesCommand,
     rulesCommand,
@@ -48,6 +50,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     return EXIT.done;
   } catch (error) {
     if (error instanceof CommanderError) return error.exitCode === 0 ? EXIT.done : EXIT.usage;
+    if (error instanceof FailedCheck) return EXIT.failedCheck;
     if (error instanceof UsageError) {
       console.error(error.message);
       return EXIT.usage;

@@ -1,3 +1,7 @@
+import { isMhtml, readMhtml } from './archives/mhtml';
+import { isSavedPage, readSavedPage } from './archives/savedPage';
+import { isWarc, readWarc } from './archives/warc';
+import { filesOfZip, isZip } from './archives/zip';
 import { InputError } from './errors';
 import { strangeKind } from './fileKind';
 import { readHar, type ReadCapture } from './har';
@@ -13,9 +17,13 @@ export interface CaptureReader {
 }
 
 const HAR: CaptureReader = { name: 'HAR', recognises: (bytes) => strangeKind(bytes) === undefined, read: readHar };
+const WARC: CaptureReader = { name: 'WARC', recognises: isWarc, read: readWarc };
+const MHTML: CaptureReader = { name: 'MHTML', recognises: isMhtml, read: readMhtml };
+const SAVED_PAGE: CaptureReader = { name: 'saved HTML page', recognises: isSavedPage, read: readSavedPage };
+const ZIP: CaptureReader = { name: 'ZIP of these', recognises: isZip, read: readZip };
 
 /** Every kind of capture file that is read: a new one is a file of its own and a line here. */
-const READERS: readonly CaptureReader[] = [HAR];
+const READERS: readonly CaptureReader[] = [WARC, MHTML, SAVED_PAGE, ZIP, HAR];
 
 /**
  * Reads the page loads of a file, whichever kind it is by its contents.
@@ -27,8 +35,42 @@ export function readCaptures(bytes: Uint8Array, fileName = 'file'): ReadCapture[
   const reader = READERS.find((r) => r.recognises(bytes));
   if (reader) return reader.read(bytes, fileName);
   throw new InputError(
-    `This is ${strangeKind(bytes) ?? 'no capture'}, not a ${READERS.map((r) => r.name).join(' or a ')}.`,
+    `This is ${strangeKind(bytes) ?? 'no capture'}, not a ${READERS.map((r) => r.name).join(', ')}.`,
     fileName,
     'Export the load as HAR from the network panel of a browser, or record the page here.',
   );
 }
+
+/** Captures of an archive, else its saved pages with the files beside them. */
+function readZip(bytes: Uint8Array, fileName: string): ReadCapture[] {
+  const files = filesOfZip(bytes, fileName);
+  const inside = (name: string) => `${fileName}, ${name}`;
+  const captures = [...files].flatMap(([name, body]) => {
+    const reader = body.length > 0 && [WARC, MHTML].find((r) => r.recognises(body));
+    const isHar = /^\s*\{[\s\S]{0,400}"log"/.test(
+      String.fromCharCode(...body.subarray(0, 500)).replace(/^\xef\xbb\xbf/, ''),
+    );
+    return reader ? reader.read(body, inside(name)) : isHar ? readHar(body, inside(name)) : [];
+  });
+  if (captures.length > 0) return captures;
+  // The pages nearest to the top: what lies in their folders is theirs.
+  const pages = [...files].filter(([, body]) => isSavedPage(body)).sort(([a], [b]) => depth(a) - depth(b));
+  const top = pages.filter(([name]) => depth(name) === depth(pages[0]?.[0] ?? ''));
+  if (top.length === 0)
+    throw new InputError(
+      'The archive holds no capture and no saved page.',
+      fileName,
+      'Pack HAR, WARC or MHTML files, or a saved page with its folder.',
+    );
+  return top.flatMap(([name, body]) => {
+    const folder = name.slice(0, name.lastIndexOf('/') + 1);
+    const beside = new Map(
+      [...files].flatMap(([other, content]) =>
+        other !== name && other.startsWith(folder) ? [[other.slice(folder.length), content] as const] : [],
+      ),
+    );
+    return readSavedPage(body, inside(name), beside);
+  });
+}
+
+const depth = (name: string) => name.split('/').length;

@@ -172,7 +172,7 @@ describe('core/capture/readers', () => {
   it('names what is no capture, and an empty file', () => {
     const refused = (text: string) => () => readCaptures(Buffer.from(text, 'latin1'), 'dropped');
     expect(refused('')).to.throw(InputError, /empty \(0 bytes\)/);
-    expect(refused('%PDF-1.7')).to.throw(InputError, /This is a PDF document, not a HAR/);
+    expect(refused('%PDF-1.7')).to.throw(InputError, /This is a PDF document, not a WARC, MHTML, saved HTML page/);
     expect(refused('{"log":')).to.throw(InputError);
   });
 });
