@@ -16,7 +16,7 @@ interface AuditFlags {
 export function auditCommand(): Command {
   return new Command('audit')
     .description('Examine capture files: findings, fixes and what each fix would save.')
-    .argument('<file...>', 'HAR files, also gzipped')
+    .argument('<file...>', 'HAR, WARC, MHTML, saved pages, or ZIP or gzip of these')
     .option('--json', 'print one JSON document')
     .option('--csv', 'print findings as CSV')
     .option('--sarif', 'print findings as SARIF 2.1.0')

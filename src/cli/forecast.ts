@@ -25,7 +25,7 @@ interface ForecastFlags {
 export function forecastCommand(): Command {
   return new Command('forecast')
     .description('Forecast what fixes, applied together, would change for one visitor.')
-    .argument('<file>', 'HAR file')
+    .argument('<file>', 'HAR, WARC, MHTML or saved page')
     .option('--page <url>', 'which page of the file (default: the first)')
     .requiredOption(
       '--visitor <name or spec>',

@@ -22,7 +22,7 @@ interface GateFlags {
 export function gateCommand(): Command {
   return new Command('gate')
     .description('Hold limits against a capture or a page: exit code 1 when one is broken, or a forecast became worse.')
-    .argument('<file or url>', 'HAR file, or an address to record first')
+    .argument('<file or url>', 'HAR, WARC, MHTML or saved page, or an address to record first')
     .requiredOption('--limits <file>', 'JSON file: { "limits": [{ "figure", "visitor", "most", ... }] }')
     .option('--against <file>', 'capture of the same page before: what became worse fails as well')
     .option('--junit <file>', 'write the result as JUnit XML')

@@ -3,6 +3,7 @@ import { Command, CommanderError } from 'commander';
 import { InputError, PageError } from '../core/capture/errors';
 import { storeFault } from '../engine/store/faults';
 import { auditCommand } from './audit';
+import { backupCommand, restoreCommand } from './backup';
 import { demoCommand } from './demo';
 import { entrancesCommand } from './entrances';
 import { fatesCommand } from './fates';
@@ -41,6 +42,8 @@ export async function main(argv: readonly string[]): Promise<number> {
     rulesCommand,
     moveCommand,
     serveCommand,
+    backupCommand,
+    restoreCommand,
     demoCommand,
   ]) {
     program.addCommand(add().exitOverride().showHelpAfterError('(--help shows how)'));

@@ -34,7 +34,7 @@ export async function readInput(file: string): Promise<Uint8Array> {
         : code === 'EISDIR'
           ? 'This is a folder, not a file.'
           : `The file cannot be read (${code ?? 'unknown'}).`;
-    throw new InputError(what, file, 'Give the path of a HAR file.');
+    throw new InputError(what, file, 'Give the path of a capture: HAR, WARC, MHTML, a saved page.');
   }
 }
 

@@ -20,7 +20,7 @@ interface ProveFlags {
 export function proveCommand(): Command {
   return new Command('prove')
     .description('Prove fixes: load the captured page in a real browser, without and with them, over a visitor’s link.')
-    .argument('<file>', 'HAR file with bodies')
+    .argument('<file>', 'HAR file with bodies, WARC or another archive')
     .option('--page <url>', 'which page of the file (default: the first)')
     .requiredOption(
       '--visitor <name or spec>',

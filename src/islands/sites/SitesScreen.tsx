@@ -55,14 +55,15 @@ export function SitesScreen() {
             <input
               type="file"
               multiple
-              accept=".har,.json,.gz,.har.gz"
+              accept=".har,.json,.gz,.warc,.mhtml,.mht,.html,.htm,.zip"
               onChange={(e) => (imports.add([...(e.target.files ?? [])]), (e.target.value = ''))}
             />
           </label>
         </div>
         <AddSite />
         <p className="soft">
-          Or drop HAR files anywhere on this page. Cookies, passwords and tokens are removed before anything is stored.{' '}
+          Or drop captures anywhere on this page: HAR, WARC, MHTML, a saved page with its folder as ZIP. Cookies,
+          passwords and tokens are removed before anything is stored.{' '}
           {list.length > 0 && (
             <label>
               Import into{' '}
