@@ -12,6 +12,7 @@ import { gateCommand } from './gate';
 import { proveCommand } from './prove';
 import { recordCommand } from './record';
 import { moveCommand } from './move';
+import { reportCommand } from './report';
 import { rulesCommand } from './rules';
 import { serveCommand } from './serve';
 import { sweepCommand } from './sweep';
@@ -37,6 +38,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     forecastCommand,
     proveCommand,
     gateCommand,
+    reportCommand,
     entrancesCommand,
     fatesCommand,
     rulesCommand,

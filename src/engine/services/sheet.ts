@@ -21,6 +21,7 @@ const WIDE = new Set([
   'ends at',
   'nearest page',
   'done when',
+  'reason',
 ]);
 
 /** Findings as an Office Open XML workbook. */
@@ -33,25 +34,35 @@ export const tasksSheet = (tasks: readonly Task[]) => sheet('Tasks', TASK_COLUMN
 /** Fates of listed addresses as an Office Open XML workbook. */
 export const fatesSheet = (rows: readonly FateRow[]) => sheet('Fates', FATE_COLUMNS, fateRows(rows));
 
-/** A workbook (ECMA-376) with one sheet, its heading row kept in view. */
-function sheet(
-  name: string,
-  columns: readonly string[],
-  rows: readonly (readonly (string | number | undefined)[])[],
-): Promise<Uint8Array> {
-  const heading = columns.map((value) => ({ value, type: String, fontWeight: 'bold' as const }));
-  const cells = rows.map((row) =>
-    row.map((value) =>
-      value === undefined
-        ? null
-        : typeof value === 'number'
-          ? { value, type: Number }
-          : { value: value.slice(0, MOST), type: String },
-    ),
-  );
-  return writeExcelFile([heading, ...cells], {
-    sheet: name,
-    stickyRowsCount: 1,
-    columns: columns.map((c) => ({ width: WIDE.has(c) ? 44 : 14 })),
-  }).toBuffer();
+/** One table of a workbook. */
+export interface Table {
+  readonly name: string;
+  readonly columns: readonly string[];
+  readonly rows: readonly (readonly (string | number | undefined)[])[];
 }
+
+/** A workbook (ECMA-376) with one sheet, its heading row kept in view. */
+const sheet = (name: string, columns: Table['columns'], rows: Table['rows']): Promise<Uint8Array> =>
+  workbook([{ name, columns, rows }]);
+
+/** A workbook with a sheet for each table. */
+export function workbook(tables: readonly Table[]): Promise<Uint8Array> {
+  return writeExcelFile(
+    tables.map(({ name, columns, rows }) => ({
+      data: [
+        columns.map((value) => ({ value, type: String, fontWeight: 'bold' as const })),
+        ...rows.map((row) => row.map(cellOf)),
+      ],
+      sheet: name,
+      stickyRowsCount: 1,
+      columns: columns.map((c) => ({ width: WIDE.has(c) ? 44 : 14 })),
+    })),
+  ).toBuffer();
+}
+
+const cellOf = (value: string | number | undefined) =>
+  value === undefined
+    ? null
+    : typeof value === 'number'
+      ? { value, type: Number }
+      : { value: value.slice(0, MOST), type: String };

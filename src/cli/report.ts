@@ -1,0 +1,73 @@
+import fs from 'node:fs/promises';
+import { Command, Option } from 'commander';
+import { DEFAULT_VISITOR, parseVisitor } from '../core/load/visitors';
+import { reportFacts, READERS, type Reader } from '../core/handover/report/facts';
+import { bytesText } from '../core/checks/texts';
+import { progress, readInput, wholeNumber } from './options';
+import { UsageError } from './usage';
+
+interface ReportFlags {
+  site?: number;
+  reader: Reader;
+  format: 'html' | 'pdf' | 'xlsx' | 'md' | 'json' | 'csv';
+  output: string;
+  visitor: string;
+  data?: string;
+}
+
+/** `keen-lens report`: what an owner, a fixer or an auditor gets. */
+export function reportCommand(): Command {
+  return new Command('report')
+    .description('Write a report of captures, or of the latest sweep of a site, for an owner, a fixer or an auditor.')
+    .argument('[file...]', 'HAR, WARC, MHTML or saved pages')
+    .option('--site <n>', 'a site of the database in place of files', wholeNumber(1))
+    .addOption(new Option('--reader <who>', 'who reads it').choices(READERS).makeOptionMandatory())
+    .addOption(
+      new Option('--format <format>', 'what it comes as')
+        .choices(['html', 'pdf', 'xlsx', 'md', 'json', 'csv'])
+        .default('html'),
+    )
+    .requiredOption('-o, --output <file>', 'file to write')
+    .option('--visitor <name or spec>', 'for whom times are forecast', DEFAULT_VISITOR.id)
+    .option('--data <dir>', 'folder of the database')
+    .addHelpText(
+      'after',
+      '\nOwner: html, pdf, json. Fixer: html, pdf, md, xlsx, csv, json. Auditor: html, pdf, xlsx, csv, json.\n\nExample:\n  keen-lens report visit.har --reader owner --format pdf -o visit.pdf\n  keen-lens report --site 1 --reader fixer --format md -o tasks.md',
+    )
+    .action(async (files: string[], flags: ReportFlags) => {
+      if (files.length > 0 === (flags.site !== undefined))
+        throw new UsageError('Name files or --site, one of the two. (--help shows how)');
+      const { aboutPages, FORMATS_OF, makeReport, pagesOfAudits, pagesOfSite } =
+        await import('../engine/services/makeReport');
+      if (!FORMATS_OF[flags.reader].includes(flags.format))
+        throw new UsageError(
+          `The report for the ${flags.reader} comes as ${FORMATS_OF[flags.reader].join(', ')}, not as ${flags.format}.`,
+        );
+      const visitor = parseVisitor(flags.visitor);
+      let about: { site: string; day: string };
+      let pages: Parameters<typeof reportFacts>[0];
+      if (flags.site === undefined) {
+        const { auditHar } = await import('../engine/services/importHar');
+        const read = [];
+        for (const file of files) {
+          progress(`examining ${file}`);
+          read.push(...(await auditHar(await readInput(file), file)));
+        }
+        pages = pagesOfAudits(read);
+        about = aboutPages(pages);
+      } else {
+        const { dataFolder, openStore } = await import('../engine/store/store');
+        const store = await openStore(flags.data ?? dataFolder());
+        try {
+          ({ pages, ...about } = await pagesOfSite(store, flags.site));
+        } finally {
+          await store.destroy();
+        }
+      }
+      progress('forecasting');
+      const bytes = await makeReport(reportFacts(pages, about, visitor), flags.reader, flags.format);
+      await fs.writeFile(`${flags.output}.part`, bytes);
+      await fs.rename(`${flags.output}.part`, flags.output);
+      progress(`${flags.output}: ${bytesText(bytes.length)}`);
+    });
+}

@@ -1,0 +1,234 @@
+import fs from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import path from 'node:path';
+import { chromium } from 'playwright-core';
+import { hostOf } from '../../core/capture/url';
+import { toCsv } from '../../core/handover/csv';
+import { FINDING_COLUMNS, findingRows } from '../../core/handover/findingsTable';
+import { auditorHtml } from '../../core/handover/report/auditor';
+import type { Reader, ReportFacts, ReportPage } from '../../core/handover/report/facts';
+import { fixerHtml, fixerMarkdown } from '../../core/handover/report/fixer';
+import { ownerHtml, sentenceOf } from '../../core/handover/report/owner';
+import { TASK_COLUMNS, taskRows } from '../../core/handover/tasks';
+import type { ReadCapture } from '../../core/capture/har';
+import type { Audit } from '../../core/plan/audit';
+import { InputError } from '../../core/capture/errors';
+import { browserSwitches, findChromium } from '../record/chromium';
+import { getBody } from '../store/bodies';
+import { listCaptures } from '../store/captures';
+import { listSweeps } from '../store/sweeps';
+import type { Store } from '../store/store';
+import { offerContext, openCapture } from './captureView';
+import { workbook } from './sheet';
+
+export const FORMATS = ['html', 'pdf', 'xlsx', 'md', 'json', 'csv'] as const;
+export type Format = (typeof FORMATS)[number];
+
+/** What each reader's report comes as. */
+export const FORMATS_OF: Readonly<Record<Reader, readonly Format[]>> = {
+  owner: ['html', 'pdf', 'json'],
+  fixer: ['html', 'pdf', 'md', 'xlsx', 'csv', 'json'],
+  auditor: ['html', 'pdf', 'xlsx', 'csv', 'json'],
+};
+
+/** Pages of a report from captures that were just read. */
+export function pagesOfAudits(read: readonly { readonly read: ReadCapture; readonly audit: Audit }[]): ReportPage[] {
+  return read.map(({ read: { capture, screenshot }, audit }) => ({
+    page: capture.page,
+    title: capture.title,
+    device: capture.device,
+    recordedAt: capture.recordedAt,
+    graph: audit.graph,
+    fixes: audit.fixes,
+    findings: audit.findings,
+    context: audit,
+    notes: capture.notes,
+    picture: screenshot,
+  }));
+}
+
+/**
+ * Pages of the latest sweep of a site that has captures.
+ * @throws InputError when there is no such site, or nothing in it
+ */
+export async function pagesOfSite(
+  store: Store,
+  siteId: number,
+): Promise<{ site: string; day: string; pages: ReportPage[] }> {
+  const site = await store.selectFrom('sites').select(['name']).where('id', '=', siteId).executeTakeFirst();
+  if (!site)
+    throw new InputError(`There is no site ${siteId}.`, '--site', 'The number stands in the address of its screens.');
+  const sweep = (await listSweeps(store, siteId)).find((s) => s.captures > 0);
+  if (!sweep)
+    throw new InputError(
+      'Nothing of this site has been recorded.',
+      `site ${siteId}`,
+      'Start a sweep, or import captures.',
+    );
+  const pages: ReportPage[] = [];
+  for (const row of await listCaptures(store, sweep.id)) {
+    const opened = await openCapture(store, row.id);
+    if (!opened) continue;
+    const { full, page } = opened;
+    const hash = full.capture.observations?.screenshotHash;
+    pages.push({
+      page: full.capture.page,
+      title: full.capture.title,
+      device: full.capture.device,
+      recordedAt: full.capture.recordedAt,
+      graph: full.audit.graph,
+      fixes: full.audit.fixes,
+      findings: full.findings,
+      context: offerContext(full, page),
+      notes: full.capture.notes,
+      picture: hash ? await getBody(store, hash) : undefined,
+    });
+  }
+  return { site: site.name, day: sweep.day, pages };
+}
+
+/** Name and day of a report of files. */
+export function aboutPages(pages: readonly ReportPage[]): { site: string; day: string } {
+  const days = pages.map((p) => p.recordedAt.slice(0, 10)).sort();
+  return { site: hostOf(pages[0]?.page ?? ''), day: days.at(-1) ?? '' };
+}
+
+/** A report as a file. PDF is printed by the recorder's own Chromium. */
+export async function makeReport(facts: ReportFacts, reader: Reader, format: Format): Promise<Uint8Array> {
+  const text = (value: string) => new TextEncoder().encode(value);
+  const findings = facts.pages.flatMap((p) => p.findings);
+  switch (format) {
+    case 'json':
+      return text(JSON.stringify(plainFacts(facts, reader), null, 2) + '\n');
+    case 'md':
+      return text(fixerMarkdown(facts));
+    case 'csv':
+      return text(
+        reader === 'fixer' ? toCsv(TASK_COLUMNS, taskRows(facts.fixes)) : toCsv(FINDING_COLUMNS, findingRows(findings)),
+      );
+    case 'xlsx':
+      return workbook([
+        ...(reader === 'auditor'
+          ? [
+              { name: 'Pages', columns: PAGE_COLUMNS, rows: pageRows(facts) },
+              { name: 'Findings', columns: FINDING_COLUMNS, rows: findingRows(findings) },
+            ]
+          : []),
+        { name: 'Tasks', columns: TASK_COLUMNS, rows: taskRows(facts.fixes) },
+        {
+          name: 'Not examined',
+          columns: ['page', 'reason'],
+          rows: facts.notExamined.map((n) => [n.what, n.why]),
+        },
+      ]);
+    case 'html':
+    case 'pdf': {
+      const html = { owner: ownerHtml, fixer: fixerHtml, auditor: auditorHtml }[reader](facts);
+      const fonts = await fontRules();
+      const whole = html.replace('<style>', () => `<style>${fonts}`);
+      return format === 'html' ? text(whole) : printed(whole);
+    }
+  }
+}
+
+const PAGE_COLUMNS = [
+  'page',
+  'title',
+  'device',
+  'recorded',
+  'FCP, ms',
+  'LCP, ms',
+  'LCP with fixes, ms',
+  'bytes',
+  'findings',
+];
+const pageRows = (facts: ReportFacts) =>
+  facts.pages.map((p) => [
+    p.page,
+    p.title,
+    p.device,
+    p.recordedAt,
+    Math.round(p.now.fcpMs),
+    Math.round(p.now.lcpMs),
+    Math.round(p.after.lcpMs),
+    p.now.bytes,
+    p.findings.length,
+  ]);
+
+/** What a report says as plain data. */
+function plainFacts(facts: ReportFacts, reader: Reader): object {
+  const { head, visitor } = facts;
+  return {
+    version: 1,
+    reader,
+    site: head.site,
+    day: head.day,
+    visitor: visitor.id,
+    sentence: sentenceOf(facts),
+    heroPaint: { nowMs: head.nowMs, afterMs: head.afterMs, range: head.range },
+    pages: facts.pages.map(({ page, title, device, recordedAt, now, after }) => ({
+      page,
+      title,
+      device,
+      recordedAt,
+      now,
+      after,
+    })),
+    fixes: facts.fixes.filter((f) => reader !== 'owner' || f.worthwhile),
+    safety: facts.safety.map(({ finding, pages }) => ({
+      harm: finding.harm,
+      title: finding.title,
+      plain: finding.plain,
+      pages,
+    })),
+    ...(reader === 'auditor' && { findings: facts.pages.flatMap((p) => p.findings) }),
+    notExamined: facts.notExamined,
+  };
+}
+
+const FONTS = [
+  { family: 'Public Sans', from: '@fontsource-variable/public-sans', file: 'public-sans-latin-wght-normal.woff2' },
+  {
+    family: 'Source Serif 4',
+    from: '@fontsource-variable/source-serif-4',
+    file: 'source-serif-4-latin-wght-normal.woff2',
+  },
+];
+
+/** The report's own fonts, so that it looks the same everywhere. */
+async function fontRules(): Promise<string> {
+  const require = createRequire(import.meta.url);
+  const rules = await Promise.all(
+    FONTS.map(async ({ family, from, file }) => {
+      const bytes = await fs.readFile(path.join(path.dirname(require.resolve(`${from}/package.json`)), 'files', file));
+      return `@font-face{font-family:"${family}";font-weight:200 900;src:url("data:font/woff2;base64,${bytes.toString('base64')}") format("woff2")}`;
+    }),
+  );
+  return rules.join('\n');
+}
+
+/** HTML as a tagged PDF with outline and page numbers. Nothing in it runs, and nothing is fetched. */
+async function printed(html: string): Promise<Uint8Array> {
+  const browser = await chromium.launch({
+    executablePath: findChromium(),
+    headless: true,
+    args: browserSwitches([], false, { mappedOnly: true }),
+  });
+  try {
+    const context = await browser.newContext({ javaScriptEnabled: false, offline: true });
+    const page = await context.newPage();
+    await page.setContent(html, { waitUntil: 'load' });
+    return await page.pdf({
+      preferCSSPageSize: true,
+      printBackground: true,
+      tagged: true,
+      outline: true,
+      displayHeaderFooter: true,
+      headerTemplate: '<span></span>',
+      footerTemplate:
+        '<div style="width:100%;font:8pt sans-serif;color:#5b665f;text-align:center"><span class="pageNumber"></span> of <span class="totalPages"></span></div>',
+    });
+  } finally {
+    await browser.close();
+  }
+}

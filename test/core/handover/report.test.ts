@@ -1,0 +1,88 @@
+import { expect } from 'chai';
+import { auditorHtml } from '../../../src/core/handover/report/auditor';
+import { reportFacts, type ReportFacts } from '../../../src/core/handover/report/facts';
+import { byHands, fixerHtml, fixerMarkdown } from '../../../src/core/handover/report/fixer';
+import { html } from '../../../src/core/handover/report/html';
+import { ownerHtml, sentenceOf } from '../../../src/core/handover/report/owner';
+import { VISITORS, type Visitor } from '../../../src/core/load/visitors';
+import { auditOf, PAGE } from '../../fixtures/har';
+
+const phone = VISITORS[0] as Visitor;
+
+function factsOf(body: string, title = 'Beds'): ReportFacts {
+  const audit = auditOf(
+    `<!doctype html><html><head><title>x</title><script src="/kit.js"></script><link rel="stylesheet" href="http://a.example/s.css"></head><body>${body}</body></html>`,
+    [
+      { url: PAGE + 'kit.js', bytes: 120_000, start: 60 },
+      { url: PAGE + 'hero.jpg', bytes: 300_000, start: 62 },
+    ],
+  );
+  const { capture } = audit.page;
+  return reportFacts(
+    [
+      {
+        page: capture.page,
+        title,
+        device: 'phone',
+        recordedAt: capture.recordedAt,
+        graph: audit.graph,
+        fixes: audit.fixes,
+        findings: audit.findings,
+        context: audit,
+        notes: capture.notes,
+      },
+    ],
+    { site: 'Fernhollow', day: '2026-11-12' },
+    phone,
+  );
+}
+const facts = factsOf('<h1>Beds</h1><img src="/hero.jpg" alt="" loading="lazy" width="900" height="700">');
+
+describe('core/handover/report', () => {
+  it('says in one sentence what a visitor waits for, and what the fixes make of it', () => {
+    expect(sentenceOf(facts)).to.match(
+      /^A phone visitor on a busy mobile network waits [\d.]+ s for the main picture or text of this page; .* that to [\d.]+ s \(.*\)\.$/,
+    );
+    expect(facts.fixes.length).to.be.above(1);
+  });
+
+  it('gives all readers the same figures, which add up', () => {
+    const { head, fixes } = facts;
+    const saved = fixes.filter((f) => f.worthwhile).reduce((sum, f) => sum + f.addedMs, 0);
+    expect(head.nowMs + saved).to.be.closeTo(head.afterMs, 1);
+    for (const f of fixes) {
+      expect(f.afterRange[0]).to.be.at.most(f.afterMs + 1);
+      expect(f.afterRange[1]).to.be.at.least(f.afterMs - 1);
+    }
+    const [owner, fixer, auditor] = [ownerHtml(facts), fixerHtml(facts), auditorHtml(facts)];
+    for (const one of [owner, fixer, auditor]) expect(one).to.contain(sentenceOf(facts).slice(0, 60));
+  });
+
+  it('groups tasks by who can make them, with the change and how to tell that it worked', () => {
+    const groups = byHands(facts);
+    expect(groups.map((g) => g.hands)).to.include('markup');
+    const text = fixerHtml(facts);
+    expect(text)
+      .to.contain('Done when:')
+      .and.to.match(/<pre>- .*loading=&quot;lazy&quot;/s);
+    expect(fixerMarkdown(facts)).to.contain('```diff');
+  });
+
+  it('passes over nothing: harm beyond time, and what was not examined', () => {
+    expect(facts.safety.map((s) => s.finding.harm)).to.include('broken');
+    expect(ownerHtml(facts)).to.contain('What was not examined').and.to.contain('estimates');
+    const count = facts.pages.flatMap((p) => p.findings).length;
+    expect([...auditorHtml(facts).matchAll(/<td>\s*(broken|exposed|slow|tidy)\s*<\/td>/g)]).to.have.length(count);
+  });
+
+  it('escapes everything that pages say', () => {
+    const odd = factsOf('<h1>x</h1><img src="/hero.jpg" alt="">', '</title><script>alert(1)</script>"\'&');
+    for (const text of [ownerHtml(odd), fixerHtml(odd), auditorHtml(odd)]) {
+      expect(text).not.to.contain('<script>alert');
+      expect(text).to.contain("default-src 'none'");
+    }
+    expect(html`<p title="${'"><b>'}">${['<i>', html`<em>${'&'}</em>`]}</p>`.text).to.equal(
+      '<p title="&quot;&gt;&lt;b&gt;">&lt;i&gt;<em>&amp;</em></p>',
+    );
+  });
+});
