@@ -21,6 +21,7 @@ export const SCREENS: readonly OwnScreen[] = [
   { name: 'Blocking', path: '/sites/1/concerns/blocking', says: 'causes' },
   { name: 'Checks and limits', path: '/sites/1/checks', says: 'server-wait' },
   { name: 'Bench and plans', path: '/sites/1/plan', says: 'Nothing is on the bench' },
+  { name: 'Handover', path: '/sites/1/handover', says: 'Owner' },
   { name: 'Pages', path: '/sites/1/pages', says: 'The glasshouse' },
   { name: 'Recorded pages', path: '/sites/1/pages?view=captured', says: 'The glasshouse' },
   { name: 'Page', path: '/sites/1/pages/20', says: 'The hero waits for a script' },

@@ -342,6 +342,7 @@ describe('ui: workbench', () => {
     checks: '/sites/1/checks',
     sweep: '/sites/1/sweep',
     trust: '/sites/1/trust',
+    handover: '/sites/1/handover',
   };
   for (const [name, to] of Object.entries(SCREENS))
     it(`is within reach of everybody, in both themes: ${name}`, async () => {

@@ -10,6 +10,7 @@ import type { Discovery, DocumentNode, FetchNode, HeroNode, Keep, LoadGraph, Pri
 import { BROWSER } from './browser';
 import { listCallbacks } from './callbacks';
 import { goesWithoutCredentials, listPreconnects } from './credentials';
+import { seenAtFirst } from './earlyView';
 import { ESTIMATED_WORK } from './estimates';
 import { findHero } from './hero';
 import { listScripts, scriptNodes, scriptThatBuilt } from './scripts';
@@ -43,6 +44,7 @@ export function buildGraph(page: Page): LoadGraph {
   const pixels = new Map(
     page.pictures.map((p) => [page.loadOf(p.url)?.index, (p.naturalWidth ?? 0) * (p.naturalHeight ?? 0)]),
   );
+  const early = seenAtFirst(page);
   const lazy = lazyLoads(page);
   const setups = setupTimes(page);
   const waits = serverWaits(page);
@@ -74,6 +76,7 @@ export function buildGraph(page: Page): LoadGraph {
         !lazy.has(load.index) &&
         !(discovery.by === 'event' && discovery.event === 'load'),
       inViewport: visible.has(load.index),
+      seenAtFirst: early.has(load.index) && !visible.has(load.index) ? true : undefined,
       pixels: load.kind === 'image' ? pixels.get(load.index) || load.bodyBytes * ESTIMATED_WORK.pixelsPerByte : 0,
       anonymous: goesWithoutCredentials(page, load) ? true : undefined,
       hidesUntilMs: leftToBrowser.has(load.index) ? BROWSER.autoFontMs : undefined,

@@ -57,6 +57,8 @@ export interface FetchNode {
   readonly holdsLoad: boolean;
   /** Drawn in the first screen: raised once layout has seen it. */
   readonly inViewport: boolean;
+  /** Seen in the first screen by the first layout, and pushed out of it by what comes later: raised as well. */
+  readonly seenAtFirst?: boolean;
   /** Points of a picture's file. */
   readonly pixels: number;
   /** Asked for without credentials of another origin (fonts): such requests have connections of their own (Fetch, 2.6). */

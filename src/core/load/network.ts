@@ -92,6 +92,8 @@ export class Network {
   private readonly connectionOf: Int32Array;
   /** Priority as it stands now; the browser raises some on the way. */
   readonly priority: Int8Array;
+  /** Place among waiting requests of one priority: those that were raised come behind, in their order. */
+  private readonly place: Float64Array;
   /** Priority when it was asked for, which is what a server hears of. */
   private readonly asked: Int8Array;
   private readonly dropped: { connection: Connection; id: number; size: number; packet: number }[] = [];
@@ -122,6 +124,7 @@ export class Network {
     this.connectionOf = new Int32Array(n).fill(-1);
     this.priority = new Int8Array(n);
     this.asked = new Int8Array(n);
+    this.place = new Float64Array(n);
     for (let i = 0; i < n; i++) this.priority[i] = (fetches[i] as FetchNode).priority;
     this.open = pools.map(() => []);
     this.waiting = pools.map(() => []);
@@ -160,6 +163,12 @@ export class Network {
     let pending = 0;
     for (const c of open) if (!c.ready) pending++;
     if (open.length < NETWORK.perOriginH1 && pending < waiting.length) this.connect(pool, now);
+  }
+
+  /** Makes a request more urgent; of several that wait, it comes behind those that were as urgent before. */
+  raise(id: number, priority: number, place: number): void {
+    this.priority[id] = priority;
+    this.place[id] = 1 + place;
   }
 
   /** Opens a connection ahead of need. */
@@ -210,13 +219,16 @@ export class Network {
     }
     while (list.length > 0 && c.busy === 0) {
       let best = 0;
-      for (let i = 1; i < list.length; i++) {
-        if ((this.priority[list[i] as number] as number) > (this.priority[list[best] as number] as number)) best = i;
-      }
+      for (let i = 1; i < list.length; i++) if (this.before(list[i] as number, list[best] as number)) best = i;
       const id = list[best] as number;
       list.splice(best, 1);
       this.send(c, id, now);
     }
+  }
+
+  private before(a: number, b: number): boolean {
+    const by = (this.priority[a] as number) - (this.priority[b] as number);
+    return by > 0 || (by === 0 && (this.place[a] as number) < (this.place[b] as number));
   }
 
   private connect(index: number, now: number): void {

@@ -28,6 +28,8 @@ export interface Prepared {
   readonly drawn: readonly number[];
   /** Shown by the first screen. */
   readonly inView: readonly number[];
+  /** Raised by the first layout that sees them. */
+  readonly raised: readonly number[];
   /** Imported sheets of a sheet, and the sheet that imports. */
   readonly imports: readonly (readonly number[])[];
   readonly importedBy: Int32Array;
@@ -112,6 +114,7 @@ export function prepare(graph: LoadGraph): Prepared {
     calledBy,
     drawn,
     inView: graph.fetches.filter((f) => f.inViewport).map((f) => f.id),
+    raised: graph.fetches.filter((f) => f.inViewport || f.seenAtFirst).map((f) => f.id),
     imports,
     importedBy,
     styleOfFetch,

@@ -16,6 +16,8 @@ import { InputError } from '../../core/capture/errors';
 import { browserSwitches, findChromium } from '../record/chromium';
 import { getBody } from '../store/bodies';
 import { listCaptures } from '../store/captures';
+import { placesOf } from '../store/pagePlaces';
+import { findSite } from '../store/sites';
 import { listSweeps } from '../store/sweeps';
 import type { Store } from '../store/store';
 import { offerContext, openCapture } from './captureView';
@@ -47,30 +49,49 @@ export function pagesOfAudits(read: readonly { readonly read: ReadCapture; reado
   }));
 }
 
+/** Pages of a site's report at most: the recorded ones with the most links in come first. */
+const MOST_PAGES = 60;
+
 /**
- * Pages of the latest sweep of a site that has captures.
- * @throws InputError when there is no such site, or nothing in it
+ * Pages of a sweep of a site; of the latest that has captures if not stated.
+ * @throws InputError when there is no such site or sweep, or nothing in it
  */
 export async function pagesOfSite(
   store: Store,
   siteId: number,
+  sweepId?: number,
 ): Promise<{ site: string; day: string; pages: ReportPage[] }> {
-  const site = await store.selectFrom('sites').select(['name']).where('id', '=', siteId).executeTakeFirst();
+  const site = await findSite(store, siteId);
   if (!site)
-    throw new InputError(`There is no site ${siteId}.`, '--site', 'The number stands in the address of its screens.');
-  const sweep = (await listSweeps(store, siteId)).find((s) => s.captures > 0);
-  if (!sweep)
+    throw new InputError(
+      `There is no site ${siteId}.`,
+      `site ${siteId}`,
+      'The number stands in the address of its screens.',
+    );
+  const sweep = (await listSweeps(store, siteId)).find((s) =>
+    sweepId === undefined ? s.captures > 0 : s.id === sweepId,
+  );
+  if (!sweep || sweep.captures === 0)
     throw new InputError(
       'Nothing of this site has been recorded.',
-      `site ${siteId}`,
-      'Start a sweep, or import captures.',
+      site.name,
+      'Start a sweep that records pages, or import captures.',
     );
+  const all = await listCaptures(store, sweep.id);
+  const places = await placesOf(
+    store,
+    sweep.id,
+    all.map((c) => c.page),
+  );
+  const linksIn = (row: (typeof all)[number]) => places.get(row.page)?.linksIn ?? 0;
+  const chosen = [...all].sort((a, b) => linksIn(b) - linksIn(a)).slice(0, 2 * MOST_PAGES);
+  const left = all.length - chosen.length;
   const pages: ReportPage[] = [];
-  for (const row of await listCaptures(store, sweep.id)) {
+  for (const row of chosen) {
     const opened = await openCapture(store, row.id);
     if (!opened) continue;
     const { full, page } = opened;
-    const hash = full.capture.observations?.screenshotHash;
+    const hash = row.screenshotHash;
     pages.push({
       page: full.capture.page,
       title: full.capture.title,
@@ -80,7 +101,10 @@ export async function pagesOfSite(
       fixes: full.audit.fixes,
       findings: full.findings,
       context: offerContext(full, page),
-      notes: full.capture.notes,
+      notes: [
+        ...full.capture.notes,
+        ...(left > 0 ? [`${left} more recorded loads of pages with fewer links in are not in this report.`] : []),
+      ],
       picture: hash ? await getBody(store, hash) : undefined,
     });
   }

@@ -22,6 +22,7 @@ export function Rail() {
     { to: `${base}/checks`, name: 'Checks and limits', on: rest === '/checks' },
     { to: `${base}/plan`, name: 'Bench and plans', on: rest === '/plan', line: true },
     { to: `${base}/proofs`, name: 'Proofs', on: rest.startsWith('/proofs') },
+    { to: `${base}/handover`, name: 'Handover', on: rest === '/handover' },
     {
       to: `${base}/pages`,
       name: 'Pages',

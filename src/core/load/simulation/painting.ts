@@ -11,6 +11,7 @@ import {
   REQUEST_TASK,
   RUN_TASK,
   TASK_END,
+  unit,
 } from '../browser';
 import type { FetchNode, ScriptNode } from '../graph';
 import { Parsing } from './parsing';
@@ -178,8 +179,13 @@ export abstract class Painting extends Parsing {
 
   /** What layout has found in the first screen is raised; what it finds only now, in the next frame. */
   private raiseInView(): void {
-    const { priority } = this.network;
-    for (const f of this.p.inView) if (this.found[f] !== -1 && (priority[f] as number) < 3) priority[f] = 3;
+    const { network } = this;
+    this.p.raised.forEach((f, i) => {
+      if (this.found[f] === -1 || (network.priority[f] as number) >= 3) return;
+      // Browsers raise what is in view in an order of their own: in each draw another one. Undrawn, the hero is in the middle.
+      const place = this.seed === 0 ? (f === this.p.heroFetch ? 0.5 : (i % 2) * 0.9) : unit(this.seed, f);
+      network.raise(f, 3, place);
+    });
   }
 
   /** Lazy pictures near the first screen, and what styles name for what is drawn. */

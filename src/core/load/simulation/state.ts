@@ -19,6 +19,8 @@ export abstract class LoadState {
   protected readonly network: Network;
   protected readonly n: number;
   protected readonly cpu: number;
+  /** Of a draw; 0 for the simulation that nothing perturbs. */
+  protected readonly seed: number;
   // Fetches
   protected readonly found: Float64Array;
   protected readonly sent: Float64Array;
@@ -134,7 +136,7 @@ export abstract class LoadState {
       upKbps: link.upKbps * (perturb?.rate ?? 1),
     };
     const server = perturb?.server ?? 1;
-    const seed = perturb?.seed ?? 0;
+    const seed = (this.seed = perturb?.seed ?? 0);
     this.network = new Network(
       graph.fetches,
       this.p.pools,

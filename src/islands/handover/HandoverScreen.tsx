@@ -1,0 +1,114 @@
+import { useEffect, useState } from 'react';
+import { island } from '../frame/island';
+import { useBench } from '../state/bench';
+import { setQuery, useLocation } from '../state/location';
+import { Loading } from '../ui/parts';
+
+interface ReaderChoice {
+  readonly id: 'owner' | 'fixer' | 'auditor';
+  readonly name: string;
+  readonly gets: string;
+  /** Files, as the API names and people know them. */
+  readonly files: readonly (readonly [format: string, name: string])[];
+}
+
+const READERS: readonly ReaderChoice[] = [
+  {
+    id: 'owner',
+    name: 'Owner',
+    gets: 'What a visitor waits for, the few fixes that matter, and whether it is safe. Without jargon.',
+    files: [
+      ['pdf', 'PDF'],
+      ['html', 'HTML'],
+      ['json', 'JSON'],
+    ],
+  },
+  {
+    id: 'fixer',
+    name: 'Fixer',
+    gets: 'A task for each fix: place, change, forecast, how to check it.',
+    files: [
+      ['md', 'Markdown'],
+      ['html', 'HTML'],
+      ['pdf', 'PDF'],
+      ['xlsx', 'Excel'],
+      ['csv', 'CSV'],
+      ['json', 'JSON'],
+    ],
+  },
+  {
+    id: 'auditor',
+    name: 'Auditor',
+    gets: 'Every page and every finding with its place.',
+    files: [
+      ['xlsx', 'Excel'],
+      ['html', 'HTML'],
+      ['pdf', 'PDF'],
+      ['csv', 'CSV'],
+      ['json', 'JSON'],
+    ],
+  },
+];
+
+/** What leaves the tool: pick the reader, see the report as it will be, take it as a file. */
+export function HandoverScreen() {
+  const { siteId, sweepId, visitor } = useBench();
+  const { query } = useLocation();
+  const reader = READERS.find((r) => r.id === query.get('reader')) ?? (READERS[0] as ReaderChoice);
+  const path = (format: string) =>
+    `/api/sites/${siteId}/report?reader=${reader.id}&format=${format}&sweep=${sweepId ?? 0}&visitor=${encodeURIComponent(visitor.id)}`;
+  const shown = `${path('html')}&show=1`;
+  return (
+    <>
+      <h1 className="serif">Hand over</h1>
+      <fieldset className="readers" aria-label="Who reads it">
+        {READERS.map((r) => (
+          <label key={r.id}>
+            <input
+              type="radio"
+              name="reader"
+              checked={r.id === reader.id}
+              onChange={() => setQuery({ reader: r.id === 'owner' ? null : r.id })}
+            />{' '}
+            <strong>{r.name}</strong>
+            <br />
+            <span className="soft">{r.gets}</span>
+          </label>
+        ))}
+      </fieldset>
+      <p className="report-files">
+        <span>Save for {visitor.name}:</span>
+        {reader.files.map(([format, name]) => (
+          <a key={format} className="button" href={path(format)} download>
+            {name}
+          </a>
+        ))}
+        <a href={shown} target="_blank" rel="noreferrer">
+          Open it in a tab of its own
+        </a>
+      </p>
+      <Preview key={shown} address={shown} reader={reader.name} />
+    </>
+  );
+}
+
+function Preview({ address, reader }: { address: string; reader: string }) {
+  const [there, setThere] = useState(false);
+  // Asked for only here: what had come before this listens would never be heard of.
+  const [src, setSrc] = useState<string>();
+  useEffect(() => setSrc(address), [address]);
+  return (
+    <>
+      {!there && <Loading what="Writing the report" />}
+      <iframe
+        className="report-frame"
+        title={`Report for the ${reader.toLowerCase()}`}
+        sandbox=""
+        src={src}
+        onLoad={() => setThere(src !== undefined)}
+      />
+    </>
+  );
+}
+
+export default island(HandoverScreen, 'recordings');

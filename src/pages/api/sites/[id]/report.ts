@@ -1,0 +1,51 @@
+import { number, object, string } from 'yup';
+import { DEFAULT_VISITOR, parseVisitor } from '../../../../core/load/visitors';
+import { READERS, reportFacts } from '../../../../core/handover/report/facts';
+import { InputError } from '../../../../core/capture/errors';
+import { FORMATS, FORMATS_OF, makeReport, pagesOfSite, type Format } from '../../../../engine/services/makeReport';
+import { store } from '../../../../engine/services/openedStore';
+import { findSite } from '../../../../engine/store/sites';
+import { download, idOf, notFound, query, route, SHEET_TYPE } from '../../_answer';
+
+const schema = object({
+  sweep: number().integer().min(1),
+  reader: string().oneOf(READERS).required(),
+  format: string().oneOf(FORMATS).default('html'),
+  visitor: string().default(DEFAULT_VISITOR.id),
+  /** Shown instead of kept: for HTML only. */
+  show: string().oneOf(['1']),
+});
+
+const TYPES: Readonly<Record<Format, string>> = {
+  html: 'text/html; charset=utf-8',
+  pdf: 'application/pdf',
+  xlsx: SHEET_TYPE,
+  md: 'text/markdown; charset=utf-8',
+  json: 'application/json; charset=utf-8',
+  csv: 'text/csv; charset=utf-8',
+};
+
+/** Nothing in a report runs or is fetched, wherever it is opened. */
+const SHOWN =
+  "sandbox; default-src 'none'; img-src data:; font-src data:; style-src 'unsafe-inline'; frame-ancestors 'self'";
+
+/** A report of a sweep for an owner, a fixer or an auditor, to keep or to look at. */
+export const GET = route(async (context) => {
+  const db = await store();
+  const site = await findSite(db, idOf(context));
+  if (!site) return notFound('There is no such site.', context.url.pathname);
+  const q = query(context, schema);
+  if (!FORMATS_OF[q.reader].includes(q.format))
+    throw new InputError(
+      `The report for the ${q.reader} does not come as ${q.format}.`,
+      'format',
+      `It comes as ${FORMATS_OF[q.reader].join(', ')}.`,
+    );
+  const { pages, ...about } = await pagesOfSite(db, site.id, q.sweep);
+  const bytes = await makeReport(reportFacts(pages, about, parseVisitor(q.visitor)), q.reader, q.format);
+  if (q.show && q.format === 'html')
+    return new Response(bytes as BodyInit, {
+      headers: { 'content-type': TYPES.html, 'content-security-policy': SHOWN, 'cache-control': 'no-store' },
+    });
+  return download(bytes, TYPES[q.format], `${q.reader}-${about.day}.${q.format}`);
+});

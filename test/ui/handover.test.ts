@@ -1,0 +1,62 @@
+import { expect } from 'chai';
+import fs from 'node:fs';
+import type { Browser, Page } from 'playwright-core';
+import { openAwake } from '../fixtures/awake';
+import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
+import { tempFolder } from '../fixtures/temp';
+
+describe('ui and api: handover', function () {
+  this.timeout(90_000);
+  let server: TestServer;
+  let browser: Browser;
+  let page: Page;
+  const data = tempFolder('handover');
+  const report = (query: string) => fetch(`${server.url}/api/sites/1/report?${query}`);
+
+  before(async () => {
+    server = await startDemo(data.folder);
+    browser = await startBrowser();
+    page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
+    page.setDefaultTimeout(40_000);
+  });
+  after(async () => {
+    await browser.close();
+    await server.stop();
+    data.remove();
+  });
+
+  it('shows each reader’s report as it will be, in a frame where nothing runs', async () => {
+    await openAwake(page, `${server.url}/sites/1`);
+    await page.getByRole('link', { name: 'Handover' }).click();
+    const frame = page.frameLocator('iframe[title="Report for the owner"]');
+    await frame.getByText(/waits [\d.]+ s for the main picture or text of an average page/).waitFor();
+    expect(await page.locator('iframe').getAttribute('sandbox')).to.equal('');
+    await page.getByRole('radio', { name: /Fixer/ }).focus();
+    await page.keyboard.press('Space');
+    await page.frameLocator('iframe[title="Report for the fixer"]').getByText('Done when:').first().waitFor();
+    expect(page.url()).to.contain('reader=fixer');
+  });
+
+  it('gives the report as a file', async () => {
+    await openAwake(page, `${server.url}/sites/1/handover?reader=fixer`);
+    const [file] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('link', { name: 'Markdown' }).click(),
+    ]);
+    expect(file.suggestedFilename()).to.match(/^fixer-\d{4}-\d\d-\d\d\.md$/);
+    expect(fs.readFileSync(await file.path(), 'utf8')).to.contain('```diff');
+  });
+
+  it('says the same by the API in every format, and what it does not have', async () => {
+    const owner = (await (await report('reader=owner&format=json')).json()) as { sentence: string };
+    const shown = await report('reader=owner&show=1');
+    expect(shown.headers.get('content-security-policy')).to.match(/^sandbox; default-src 'none'/);
+    const text = (await shown.text()).replace(/\s+/g, ' ');
+    expect(text).to.contain(owner.sentence);
+    expect(text).not.to.contain('<script');
+    expect((await report('reader=owner&format=csv')).status).to.equal(400);
+    expect((await report('reader=nobody')).status).to.equal(400);
+    expect((await report('reader=owner&sweep=999')).status).to.equal(400);
+    expect((await fetch(`${server.url}/api/sites/99/report?reader=owner`)).status).to.equal(404);
+  });
+});
