@@ -16,6 +16,9 @@ import { fixFor } from './variants';
 export interface Case {
   readonly page: string;
   readonly held: boolean;
+  /** Added after the constants had been fitted; and written by nobody here. */
+  readonly late: boolean;
+  readonly outside: boolean;
   readonly link: TruthLink['id'];
   readonly variant: string;
   readonly kinds: readonly string[];
@@ -40,6 +43,8 @@ export interface Figure {
 /** The capture of a page, audited, and what was measured. */
 export interface Judged {
   readonly held: boolean;
+  readonly late: boolean;
+  readonly outside: boolean;
   readonly audit: Audit;
   readonly truth: PageTruth;
 }
@@ -53,7 +58,15 @@ export function judgedPages(plain = false): Judged[] {
     if (!read) return [];
     const bodies = bodiesInMemory(read.bodies);
     const capture = plain ? withoutWork(read.capture) : read.capture;
-    return [{ held: page.held, truth, audit: auditPage(readPage(capture, bodies), NO_SIZES) }];
+    return [
+      {
+        held: page.held,
+        late: page.late ?? false,
+        outside: page.outside ?? false,
+        truth,
+        audit: auditPage(readPage(capture, bodies), NO_SIZES),
+      },
+    ];
   });
 }
 
@@ -64,7 +77,7 @@ function withoutWork(capture: Capture): Capture {
 
 /** Forecasts every variant that was measured. */
 export function compare(pages: readonly Judged[], ranges = false): Case[] {
-  return pages.flatMap(({ held, audit, truth }) => {
+  return pages.flatMap(({ held, late, outside, audit, truth }) => {
     const graph = audit.graph;
     const [base, ...variants] = truth.variants;
     return LINKS.flatMap((link) => {
@@ -86,6 +99,8 @@ export function compare(pages: readonly Judged[], ranges = false): Case[] {
           {
             page: truth.page,
             held,
+            late,
+            outside,
             link: link.id,
             variant: v.name,
             kinds,

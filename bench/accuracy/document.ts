@@ -1,6 +1,7 @@
 import type { AccuracyReport } from '../../src/core/plan/accuracy';
 import type { Case } from './compare';
 import { judge } from './judge';
+import { setsTable } from './setsTable';
 import type { ReplayResults } from './replay';
 import { replaySection } from './replayTable';
 import type { PlanGap } from './planGap';
@@ -17,6 +18,8 @@ export interface DocumentInput {
   readonly sensitivities: readonly Sensitivity[];
   readonly plans: { readonly within: PlanGap; readonly order: PlanGap };
   readonly machine: string;
+  /** Pages to which constants were fitted. */
+  readonly fitted: number;
   /** What was replayed last. */
   readonly replay?: ReplayResults;
 }
@@ -32,7 +35,7 @@ export function accuracyDocument(input: DocumentInput): string {
 
 Made by \`npm run bench:accuracy\` (${input.machine}). Do not edit: \`bench/accuracy\` writes it.
 
-${report.pages} made-up pages, ${report.heldPages} of them held back, to which no constant was fitted, with ${report.variants} really edited variants; ${report.runs} visits
+${report.pages} pages, ${report.heldPages} of them held back, to which no constant was fitted, with ${report.variants} really edited variants; ${report.runs} visits
 measured with ${report.browser} over a link with real delay, rate and queue between two network namespaces
 (${report.measuredOn}). Every forecast comes from one capture that our own recorder took on a fast link (8 ms,
 100 Mbit/s, CPU 1). The variants were made by the tool's own edits. \`npm run bench:accuracy -- --measure\` measures anew
@@ -46,6 +49,14 @@ the measured median is inside, give or take half the range of its own runs.
 | Figure | Target | Fitted pages | Pages held back | |
 | --- | --- | --- | --- | --- |
 ${report.rows.map((r) => `| ${r.name} | ${r.target} | ${r.fitted} | ${r.held} | ${r.ok ? 'met' : '**missed**'} |`).join('\n')}
+
+## By who wrote the pages
+
+Pages of ours to which constants were fitted; pages of ours that came later, each with a mechanism of its own; and documents
+of published packages (\`bench/accuracy/outsiders\`), which nobody here wrote, served in several ways. A third of all that came
+later was held back by a draw before any was measured.
+
+${setsTable(cases)}
 
 ![Forecast against measured changes of hero paint](accuracy.svg)
 
@@ -113,7 +124,7 @@ ${replaySection(input.replay)}
 
 ## Constants
 
-Fitted on ${report.pages - report.heldPages} pages (\`npm run bench:accuracy -- --fit\`). The last columns say how much worse forecasts become with half of a constant, and with
+Fitted on ${input.fitted} pages (\`npm run bench:accuracy -- --fit\`). The last columns say how much worse forecasts become with half of a constant, and with
 half again of it: what stands at about zero hardly matters, and is no reason for a claim about browsers.
 
 | Constant | Value | Means | half | half again |

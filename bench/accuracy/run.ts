@@ -36,7 +36,7 @@ if (values.measure || values.record) {
   if (values.measure) await (values.again ? measureAgain : measure)(only, Math.max(3, Number(values.runs) || 5));
 }
 const pages = judgedPages();
-const fitted = pages.filter((p) => !p.held);
+const fitted = pages.filter((p) => !p.held && !p.late);
 if (values.fit) {
   fit(fitted, 4, (text) => console.error(text));
   for (const c of FITTED) console.log(`${c.name}: ${Number(c.get().toPrecision(3))}`);
@@ -49,7 +49,8 @@ if (values.fit) {
     cases,
     plain: compare(judgedPages(true)),
     sensitivities: sensitivities(fitted),
-    plans: planGaps(pages),
+    plans: planGaps(pages.filter((p) => !p.late)),
+    fitted: fitted.length,
     machine: machine(),
     replay: replayResults(),
   });

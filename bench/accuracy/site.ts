@@ -41,6 +41,8 @@ export interface TruthPage {
   readonly screen?: 'phone' | 'desktop';
   /** Measured on a second visit as well. */
   readonly repeat?: boolean;
+  /** Added after the constants had been fitted: no constant knows it. */
+  readonly late?: boolean;
   /** Written by nobody here: a document of a published package. */
   readonly outside?: boolean;
   readonly variants: readonly VariantSpec[];

@@ -15,6 +15,8 @@ const figure = (change: number, forecast: number, more: Partial<Figure> = {}): F
 const made = (variant: string, change: number, forecast: number): Case => ({
   page: 'gate',
   held: false,
+  late: false,
+  outside: false,
   link: 'busy',
   variant,
   kinds: ['hero-eager'],

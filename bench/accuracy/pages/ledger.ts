@@ -8,6 +8,7 @@ const ROWS = 5200;
 export const ledger: TruthPage = {
   name: 'ledger',
   held: true,
+  late: true,
   about: 'nine hundred kilobytes of markup, scripts in the head',
   url,
   hosts: [{ name: 'www.fernhollow.example', protocol: 'h2', order: 'fair', waitMs: 40 }],

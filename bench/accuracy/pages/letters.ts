@@ -9,6 +9,7 @@ const FACE = `${TYPE}/f/serif.woff2`;
 export const letters: TruthPage = {
   name: 'letters',
   held: false,
+  late: true,
   about: 'text hero in a swapped font behind an import of another host',
   url,
   hosts: [

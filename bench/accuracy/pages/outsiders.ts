@@ -26,6 +26,7 @@ function outside(
     url: `${WWW}/${spec.document}`,
     hosts: outsiderHosts(own, others),
     screen,
+    late: true,
     outside: true,
     variants: variants.map((v): VariantSpec => ({ name: v.replaceAll(/https:\/\/[^/]+/g, ''), fixes: v.split(' + ') })),
     files: () => outsider(spec),

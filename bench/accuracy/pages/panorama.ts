@@ -7,6 +7,7 @@ const url = `${WWW}/panorama/`;
 export const panorama: TruthPage = {
   name: 'panorama',
   held: true,
+  late: true,
   about: 'a hero of five million points and seven hundred kilobytes',
   url,
   screen: 'desktop',

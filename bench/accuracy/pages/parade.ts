@@ -7,6 +7,7 @@ const url = `${WWW}/parade/`;
 export const parade: TruthPage = {
   name: 'parade',
   held: true,
+  late: true,
   about: 'HTTP/1.1, slides beside the first, many pictures',
   url,
   hosts: [{ name: 'www.fernhollow.example', protocol: 'h1', waitMs: 45 }],

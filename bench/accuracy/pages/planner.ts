@@ -25,6 +25,7 @@ addEventListener('load', function () {
 export const planner: TruthPage = {
   name: 'planner',
   held: true,
+  late: true,
   about: 'an application that starts at load, asks for data, then draws',
   url,
   hosts: [

@@ -24,6 +24,7 @@ const COUNT = 'https://count.petalmetrics.example';
 export const terrace: TruthPage = {
   name: 'terrace',
   held: false,
+  late: true,
   about: 'four hosts that send by urgency',
   url,
   hosts: [

@@ -29,6 +29,10 @@ export const NETWORK = {
   /** Packets of one file at most. */
   maxPackets: 4000,
   perOriginH1: 6,
+  /** Requests below Medium that the browser lets out at a time to HTTP/1.1 servers, of all origins together. */
+  delayableH1: 10,
+  /** The priority from which a request is not among them: Medium. */
+  notDelayableFrom: 2,
   /** What a server hands over of one HTTP/2 stream before it looks at the others. */
   turnBytes: 16_128,
   /**
@@ -74,6 +78,9 @@ export const RESPOND = 2;
 export const RESEND = 8;
 export const HANDSHAKE = 9;
 
+/** Answers that the browser asks to be sent along with others of their urgency (RFC 9218, 4.2: incremental). */
+const SHARES: ReadonlySet<FetchNode['kind']> = new Set(['image', 'document', 'frame', 'data', 'media']);
+
 const segmentsOf = (bytes: number) => Math.ceil(bytes / NETWORK.segmentBytes);
 
 /** One simulated network; driven by `advance` between the events of the queue. */
@@ -94,6 +101,10 @@ export class Network {
   readonly priority: Int8Array;
   /** Place among waiting requests of one priority: those that were raised come behind, in their order. */
   private readonly place: Float64Array;
+  /** 1 for a request that counts among the delayable ones that are out; those that wait for one of these to end. */
+  private readonly delayable: Uint8Array;
+  private delayableOut = 0;
+  private readonly withheld: number[] = [];
   /** Priority when it was asked for, which is what a server hears of. */
   private readonly asked: Int8Array;
   private readonly dropped: { connection: Connection; id: number; size: number; packet: number }[] = [];
@@ -125,6 +136,7 @@ export class Network {
     this.priority = new Int8Array(n);
     this.asked = new Int8Array(n);
     this.place = new Float64Array(n);
+    this.delayable = new Uint8Array(n);
     for (let i = 0; i < n; i++) this.priority[i] = (fetches[i] as FetchNode).priority;
     this.open = pools.map(() => []);
     this.waiting = pools.map(() => []);
@@ -158,6 +170,7 @@ export class Network {
       if (!c) this.connect(pool, now);
       return;
     }
+    if (!this.mayAsk(id)) return;
     for (const c of open) if (c.ready && c.busy === 0) return this.send(c, id, now);
     waiting.push(id);
     let pending = 0;
@@ -166,9 +179,40 @@ export class Network {
   }
 
   /** Makes a request more urgent; of several that wait, it comes behind those that were as urgent before. */
-  raise(id: number, priority: number, place: number): void {
+  raise(id: number, priority: number, place: number, now: number): void {
     this.priority[id] = priority;
     this.place[id] = 1 + place;
+    if (priority < NETWORK.notDelayableFrom) return;
+    const at = this.withheld.indexOf(id);
+    if (at >= 0) {
+      this.withheld.splice(at, 1);
+      this.request(id, now);
+    } else this.endDelayable(id, now);
+  }
+
+  /** False for a request of low priority that has to wait until another one has ended. */
+  private mayAsk(id: number): boolean {
+    if ((this.priority[id] as number) >= NETWORK.notDelayableFrom) return true;
+    if (this.delayableOut >= NETWORK.delayableH1) {
+      this.withheld.push(id);
+      return false;
+    }
+    this.delayable[id] = 1;
+    this.delayableOut++;
+    return true;
+  }
+
+  private endDelayable(id: number, now: number): void {
+    if (this.delayable[id] === 0) return;
+    this.delayable[id] = 0;
+    this.delayableOut--;
+    while (this.withheld.length > 0 && this.delayableOut < NETWORK.delayableH1) {
+      let best = 0;
+      for (let i = 1; i < this.withheld.length; i++)
+        if (this.before(this.withheld[i] as number, this.withheld[best] as number)) best = i;
+      const [next] = this.withheld.splice(best, 1);
+      this.request(next as number, now);
+    }
   }
 
   /** Opens a connection ahead of need. */
@@ -202,7 +246,7 @@ export class Network {
       left: bytes,
       turn,
       level: this.asked[id] as number,
-      shares: fetch.kind === 'image',
+      shares: SHARES.has(fetch.kind),
     });
     this.pump(c, now);
   }
@@ -358,6 +402,7 @@ export class Network {
     if (left <= 0.5) {
       c.busy--;
       this.serve(c, now);
+      this.endDelayable(id, now);
       this.listener.onDone(id, now);
     }
   }

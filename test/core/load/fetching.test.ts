@@ -160,3 +160,34 @@ describe('core/load: what the browser lets out, and when', () => {
     );
   });
 });
+
+describe('core/load: HTTP/1.1 over several origins', () => {
+  const hosts = ['one', 'two', 'three'];
+  const spread = (values: Partial<FetchNode>) =>
+    graphOf(
+      Array.from({ length: 18 }, (_, i) => {
+        const origin = `https://${hosts[i % 3]}.example`;
+        return fetchNode(1 + i, { protocol: 'h1', origin, url: `${origin}/${i}`, serverMs: 300, ...values });
+      }),
+    );
+
+  it('lets ten requests of low priority out at a time, and all that are more urgent', () => {
+    const out = (priority: 1 | 2) => mostAtOnce(replay(spread({ priority })).fetches.slice(1), Infinity);
+    expect(out(1)).to.equal(10);
+    expect(out(2)).to.equal(18);
+  });
+
+  it('asks for all of them in the end, whatever is raised meanwhile', () => {
+    fc.assert(
+      fc.property(fc.uint8Array({ minLength: 18, maxLength: 18 }), (bits) => {
+        const g = spread({ priority: 1 });
+        const mixed = {
+          ...g,
+          fetches: g.fetches.map((f, i) => (i > 0 && (bits[i - 1] ?? 0) % 2 ? { ...f, inViewport: true } : f)),
+        };
+        expect(replay(mixed).fetches.every((t) => t.endMs > 0)).to.equal(true);
+      }),
+      { numRuns: 30 },
+    );
+  });
+});

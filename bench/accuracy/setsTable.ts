@@ -1,0 +1,54 @@
+import { quantile } from '../../src/core/load/range';
+import type { Case, Figure } from './compare';
+import { baseErrors, judge, rankCorrelations } from './judge';
+
+const percent = (share: number) => (Number.isFinite(share) ? `${(100 * share).toFixed(1)} %` : '–');
+const sorted = (list: readonly number[]) => [...list].sort((a, b) => a - b);
+
+/** What is wanted of pages held back. */
+const WANTED = ['wanted', '', '7 %', '20 %', '97 %', '3 %', '0.9', '10 %', '25 %', '80 to 95 %', '25 %', ''];
+
+/** Judged figures of each set of pages: LCP and FCP count alike. */
+export function setsTable(cases: readonly Case[]): string {
+  const sets: readonly (readonly [string, (c: Case) => boolean])[] = [
+    ['ours, fitted', (c) => !c.late && !c.held],
+    ['ours, held back', (c) => !c.late && c.held],
+    ['ours, later', (c) => c.late && !c.outside && !c.held],
+    ['ours, later, held back', (c) => c.late && !c.outside && c.held],
+    ['of others', (c) => c.outside && !c.held],
+    ['of others, held back', (c) => c.outside && c.held],
+  ];
+  const rows = sets.flatMap(([name, of]) => {
+    const own = cases.filter(of);
+    return own.length > 0 ? [rowOf(name, own)] : [];
+  });
+  return [
+    '| Pages | Cases | Change: median error | 90 % within | Direction right | Change forecast, none measured | Rank | Base: median | 90 % within | Inside the range | Its width | Runs apart |',
+    '| --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- |',
+    ...[...rows, WANTED].map((r) => `| ${r.join(' | ')} |`),
+    '',
+    '"Runs apart" is half the range of the runs of one variant, as a share of the base, in the middle: no forecast can be nearer.',
+  ].join('\n');
+}
+
+function rowOf(name: string, own: readonly Case[]): string[] {
+  const figures: Figure[] = own.flatMap((c) => [c.lcp, c.fcp]);
+  const v = judge(figures);
+  const base = sorted((['lcp', 'fcp'] as const).flatMap((m) => baseErrors(own, m).map((e) => Math.abs(e.error))));
+  const ranks = rankCorrelations(own);
+  const pairs = ranks.reduce((sum, r) => sum + r.pairs, 0);
+  return [
+    name,
+    `${own.length} of ${new Set(own.map((c) => c.page)).size} pages`,
+    percent(v.median),
+    percent(v.p90),
+    `${percent(v.sign)} of ${v.clear}`,
+    percent(1 - v.quiet),
+    pairs === 0 ? '–' : (ranks.reduce((sum, r) => sum + r.rho * r.pairs, 0) / pairs).toFixed(2),
+    percent(quantile(base, 0.5)),
+    percent(quantile(base, 0.9)),
+    percent(v.inside),
+    percent(v.width),
+    percent(quantile(sorted(figures.map((f) => f.noise / f.base)), 0.5)),
+  ];
+}

@@ -1,0 +1,175 @@
+import { BROWSER, CAUSE, DIRTY, FRAME, FRAME_TASK, unit } from '../browser';
+import type { FetchNode } from '../graph';
+import type { Fetches } from './fetches';
+import type { MainThread, TaskKind } from './mainThread';
+import type { Parser } from './parser';
+import type { Scripts } from './scripts';
+import type { Shared } from './shared';
+import type { Styles } from './styles';
+
+interface Needs {
+  readonly thread: Pick<MainThread, 'enqueue'>;
+  readonly fetches: Pick<Fetches, 'found' | 'delivered' | 'discover'>;
+  readonly parser: Pick<Parser, 'parsedTo' | 'done'>;
+  readonly styles: Pick<Styles, 'pendingBlocking' | 'isLoaded'>;
+  readonly scripts: Pick<Scripts, 'ended' | 'drawFirst' | 'runDeferred'>;
+}
+
+/** Frames: first and hero paint, what layout discovers and raises. Times are -1 until they are known. */
+export class Frames {
+  fcp = -1;
+  lcp = -1;
+  /** When the hero's element is there. */
+  heroElementMs = -1;
+  /** When nothing held back the first paint any more. */
+  gateMs = -1;
+  private queued = false;
+  private dirty = true;
+  private heroInFrame = false;
+  /** Pictures drawn already; millions of points that are new in this frame; until when drawing is busy. */
+  private readonly painted: Uint8Array;
+  private newPictures = 0;
+  private drawnUntil = 0;
+  /** Of what layout has to find, how many it has not. */
+  private undrawn: number;
+
+  constructor(
+    private readonly shared: Shared,
+    private readonly page: Needs,
+  ) {
+    this.painted = new Uint8Array(shared.graph.fetches.length);
+    this.undrawn = shared.p.drawn.length;
+  }
+
+  readonly task: TaskKind = { begin: (_, now) => this.begin(now), end: (_, now) => this.end(now) };
+
+  /** Nothing holds back a paint: no sheet is pending, and there is something to show. */
+  get gateOpen(): boolean {
+    const { contentOffset, contentBuiltBy = -1 } = this.shared.graph.document;
+    const { parser, styles, scripts } = this.page;
+    if (styles.pendingBlocking > 0 || (parser.parsedTo < contentOffset && !parser.done)) return false;
+    return contentBuiltBy < 0 || scripts.ended[contentBuiltBy] !== -1;
+  }
+
+  /** Something has changed that a frame would show. */
+  invalidate(now: number): void {
+    this.dirty = true;
+    if (!this.gateOpen) return;
+    if (this.gateMs < 0) this.gateMs = now;
+    if (this.queued) return;
+    this.queued = true;
+    this.shared.queue.push(Math.ceil((now + 0.01) / BROWSER.frameMs) * BROWSER.frameMs, FRAME, 0);
+  }
+
+  /** The screen asks for a frame. */
+  due(now: number): void {
+    this.page.thread.enqueue(FRAME_TASK, 0, now);
+  }
+
+  private begin(now: number): number {
+    const { graph, cpu } = this.shared;
+    const ms = this.fcp < 0 ? graph.firstFrameMs + BROWSER.firstFrameMs : graph.laterFrameMs;
+    this.heroInFrame = this.heroReady(now);
+    const drawing = this.picturesIn(now) * BROWSER.drawMsPerMillion;
+    this.dirty = false;
+    return ms * cpu + drawing * cpu;
+  }
+
+  private end(now: number): void {
+    const { graph } = this.shared;
+    this.queued = false;
+    if (!this.gateOpen) return;
+    // Drawing is done beside the main thread, one frame after the other.
+    const shown = Math.max(now, this.drawnUntil) + this.newPictures * BROWSER.drawFixedMsPerMillion + BROWSER.presentMs;
+    this.drawnUntil = shown - BROWSER.presentMs;
+    if (this.fcp < 0 && this.contentShown(now)) this.fcp = shown;
+    if (this.heroInFrame && this.lcp < 0) this.lcp = shown;
+    this.raiseInView(now);
+    if (this.undrawn > 0) this.discoverDrawn(now);
+    this.wakeForText(graph.hero.font, this.lcp, now);
+    this.wakeForText(graph.contentFont, this.fcp, now);
+    if (this.dirty) this.invalidate(now);
+    const { scripts } = this.page;
+    if (scripts.drawFirst) {
+      scripts.drawFirst = false;
+      scripts.runDeferred(now);
+    }
+  }
+
+  /** Text is shown when its font is there, or has been waited for long enough (CSS Fonts 4, 4.9); -1 for a font that hides nothing. */
+  private textShown(font: number, now: number): boolean {
+    if (font < 0 || this.page.fetches.delivered[font] !== -1) return true;
+    const until = this.hiddenUntil(font);
+    return until !== -1 && now >= until;
+  }
+
+  /** When text is drawn although its font is not there; -1 as long as nobody has asked for the font. */
+  private hiddenUntil(font: number): number {
+    const since = this.page.fetches.found[font] as number;
+    if (since === -1) return -1;
+    const { hidesUntilMs = Infinity } = this.shared.graph.fetches[font] as FetchNode;
+    return Math.min(since + BROWSER.fontBlockMs, Math.max(since, hidesUntilMs));
+  }
+
+  /** Something to see: text that its font does not hide, or a picture. */
+  private contentShown(now: number): boolean {
+    return this.newPictures > 0 || this.textShown(this.shared.graph.contentFont, now);
+  }
+
+  /** A frame for the moment when a font has been waited for long enough. */
+  private wakeForText(font: number, shownMs: number, now: number): void {
+    const until = font < 0 || shownMs >= 0 ? -1 : this.hiddenUntil(font);
+    // One that was asked for only now may hide nothing any more: then in the next frame.
+    if (until >= now) this.shared.queue.push(until, DIRTY, 0);
+  }
+
+  /** Pictures of the first screen that a frame shows for the first time, in millions of points. */
+  private picturesIn(now: number): number {
+    const { graph, p } = this.shared;
+    this.newPictures = 0;
+    if (!this.gateOpen) return 0;
+    for (const id of p.inView) {
+      if (this.painted[id] === 1 || this.page.fetches.delivered[id] === -1) continue;
+      const f = graph.fetches[id] as FetchNode;
+      if ('offset' in f.discovery && f.discovery.offset > this.page.parser.parsedTo) continue;
+      if (id === p.heroFetch && !this.heroReady(now)) continue;
+      this.painted[id] = 1;
+      this.newPictures += f.pixels / 1e6;
+    }
+    return this.newPictures;
+  }
+
+  private heroReady(now: number): boolean {
+    if (this.heroElementMs < 0 || this.heroElementMs > now) return false;
+    const file = this.shared.p.heroFetch;
+    if (file < 0) return this.textShown(this.shared.graph.hero.font, now);
+    const done = this.page.fetches.delivered[file] as number;
+    return done !== -1 && done <= now + 0.01;
+  }
+
+  /** What layout has found in the first screen is raised; what it finds only now, in the next frame. */
+  private raiseInView(now: number): void {
+    const { network, p, seed } = this.shared;
+    p.raised.forEach((f, i) => {
+      if (this.page.fetches.found[f] === -1 || (network.priority[f] as number) >= 3) return;
+      // Browsers raise what is in view in an order of their own: in each draw another one. Undrawn, the hero is in the middle.
+      const place = seed === 0 ? (f === p.heroFetch ? 0.5 : (i % 2) * 0.9) : unit(seed, f);
+      network.raise(f, 3, place, now);
+    });
+  }
+
+  /** Lazy pictures near the first screen, and what styles name for what is drawn. */
+  private discoverDrawn(now: number): void {
+    const { graph, p } = this.shared;
+    const { fetches, parser, styles } = this.page;
+    for (const id of p.drawn) {
+      if (fetches.found[id] !== -1) continue;
+      const d = (graph.fetches[id] as FetchNode).discovery;
+      if (d.by === 'layout' && d.offset <= parser.parsedTo) fetches.discover(id, now, CAUSE.layout, -1);
+      else if (d.by === 'style' && d.offset <= parser.parsedTo && (d.sheet < 0 || styles.isLoaded(d.sheet)))
+        fetches.discover(id, now, CAUSE.style, d.sheet);
+      else continue;
+      this.undrawn--;
+    }
+  }
+}
