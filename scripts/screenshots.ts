@@ -144,7 +144,9 @@ await shot('https-lists', '/sites/1/concerns/https?view=lists&moved=2026-10-20',
 );
 await shot('checks', '/sites/1/checks', (p) => p.locator('.checks-table .link').first().waitFor());
 await shot('trust', '/sites/1/trust', (p) => p.locator('.accuracy-chart .dot').first().waitFor());
-await shot('pages', '/sites/1/pages?view=captured', (p) => p.locator('.bench-bar').first().waitFor());
+await shot('handover', '/sites/1/handover', (p) =>
+  p.frameLocator('iframe').getByText('What to do, in this order').waitFor(),
+);
 await sweepShots();
 await browser.close();
 server.kill();

@@ -2,6 +2,7 @@ import fs from 'node:fs/promises';
 import { Command, Option } from 'commander';
 import { DEFAULT_VISITOR, parseVisitor } from '../core/load/visitors';
 import { reportFacts, READERS, type Reader } from '../core/handover/report/facts';
+import { FORMATS, FORMATS_OF, type Format } from '../core/handover/report/formats';
 import { bytesText } from '../core/checks/texts';
 import { progress, readInput, wholeNumber } from './options';
 import { UsageError } from './usage';
@@ -9,7 +10,7 @@ import { UsageError } from './usage';
 interface ReportFlags {
   site?: number;
   reader: Reader;
-  format: 'html' | 'pdf' | 'xlsx' | 'md' | 'json' | 'csv';
+  format: Format;
   output: string;
   visitor: string;
   data?: string;
@@ -22,11 +23,7 @@ export function reportCommand(): Command {
     .argument('[file...]', 'HAR, WARC, MHTML or saved pages')
     .option('--site <n>', 'a site of the database in place of files', wholeNumber(1))
     .addOption(new Option('--reader <who>', 'who reads it').choices(READERS).makeOptionMandatory())
-    .addOption(
-      new Option('--format <format>', 'what it comes as')
-        .choices(['html', 'pdf', 'xlsx', 'md', 'json', 'csv'])
-        .default('html'),
-    )
+    .addOption(new Option('--format <format>', 'what it comes as').choices(FORMATS).default('html'))
     .requiredOption('-o, --output <file>', 'file to write')
     .option('--visitor <name or spec>', 'for whom times are forecast', DEFAULT_VISITOR.id)
     .option('--data <dir>', 'folder of the database')
@@ -37,8 +34,7 @@ export function reportCommand(): Command {
     .action(async (files: string[], flags: ReportFlags) => {
       if (files.length > 0 === (flags.site !== undefined))
         throw new UsageError('Name files or --site, one of the two. (--help shows how)');
-      const { aboutPages, FORMATS_OF, makeReport, pagesOfAudits, pagesOfSite } =
-        await import('../engine/services/makeReport');
+      const { aboutPages, makeReport, pagesOfAudits, pagesOfSite } = await import('../engine/services/makeReport');
       if (!FORMATS_OF[flags.reader].includes(flags.format))
         throw new UsageError(
           `The report for the ${flags.reader} comes as ${FORMATS_OF[flags.reader].join(', ')}, not as ${flags.format}.`,

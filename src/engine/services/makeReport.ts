@@ -7,6 +7,7 @@ import { toCsv } from '../../core/handover/csv';
 import { FINDING_COLUMNS, findingRows } from '../../core/handover/findingsTable';
 import { auditorHtml } from '../../core/handover/report/auditor';
 import type { Reader, ReportFacts, ReportPage } from '../../core/handover/report/facts';
+import type { Format } from '../../core/handover/report/formats';
 import { fixerHtml, fixerMarkdown } from '../../core/handover/report/fixer';
 import { ownerHtml, sentenceOf } from '../../core/handover/report/owner';
 import { TASK_COLUMNS, taskRows } from '../../core/handover/tasks';
@@ -22,16 +23,6 @@ import { listSweeps } from '../store/sweeps';
 import type { Store } from '../store/store';
 import { offerContext, openCapture } from './captureView';
 import { workbook } from './sheet';
-
-export const FORMATS = ['html', 'pdf', 'xlsx', 'md', 'json', 'csv'] as const;
-export type Format = (typeof FORMATS)[number];
-
-/** What each reader's report comes as. */
-export const FORMATS_OF: Readonly<Record<Reader, readonly Format[]>> = {
-  owner: ['html', 'pdf', 'json'],
-  fixer: ['html', 'pdf', 'md', 'xlsx', 'csv', 'json'],
-  auditor: ['html', 'pdf', 'xlsx', 'csv', 'json'],
-};
 
 /** Pages of a report from captures that were just read. */
 export function pagesOfAudits(read: readonly { readonly read: ReadCapture; readonly audit: Audit }[]): ReportPage[] {

@@ -1,8 +1,9 @@
 import { number, object, string } from 'yup';
-import { DEFAULT_VISITOR, parseVisitor } from '../../../../core/load/visitors';
-import { READERS, reportFacts } from '../../../../core/handover/report/facts';
+import { DEFAULT_VISITOR, parseVisitor, visitorSpec } from '../../../../core/load/visitors';
+import { READERS } from '../../../../core/handover/report/facts';
 import { InputError } from '../../../../core/capture/errors';
-import { FORMATS, FORMATS_OF, makeReport, pagesOfSite, type Format } from '../../../../engine/services/makeReport';
+import { FORMATS, FORMATS_OF, type Format } from '../../../../core/handover/report/formats';
+import { reportInThread } from '../../../../engine/services/reportInThread';
 import { store } from '../../../../engine/services/openedStore';
 import { findSite } from '../../../../engine/store/sites';
 import { download, idOf, notFound, query, route, SHEET_TYPE } from '../../_answer';
@@ -41,11 +42,17 @@ export const GET = route(async (context) => {
       'format',
       `It comes as ${FORMATS_OF[q.reader].join(', ')}.`,
     );
-  const { pages, ...about } = await pagesOfSite(db, site.id, q.sweep);
-  const bytes = await makeReport(reportFacts(pages, about, parseVisitor(q.visitor)), q.reader, q.format);
+  const { bytes, day } = await reportInThread(db, {
+    siteId: site.id,
+    sweepId: q.sweep,
+    reader: q.reader,
+    format: q.format,
+    // Refused here, where it is asked for.
+    visitor: visitorSpec(parseVisitor(q.visitor)),
+  });
   if (q.show && q.format === 'html')
     return new Response(bytes as BodyInit, {
       headers: { 'content-type': TYPES.html, 'content-security-policy': SHOWN, 'cache-control': 'no-store' },
     });
-  return download(bytes, TYPES[q.format], `${q.reader}-${about.day}.${q.format}`);
+  return download(bytes, TYPES[q.format], `${q.reader}-${day}.${q.format}`);
 });

@@ -1,0 +1,26 @@
+import path from 'node:path';
+import { Piscina } from 'piscina';
+import { InputError } from '../../core/capture/errors';
+import { folderOfStore } from '../store/location';
+import { projectRoot, type Store } from '../store/store';
+import type { ReportMade, ReportTask } from '../workers/reportTask';
+
+let threads: Piscina<ReportTask> | undefined;
+
+/**
+ * Makes a report in a thread of its own: forecasts of many pages take seconds, and the server has requests to answer.
+ * @throws InputError as `pagesOfSite` does
+ */
+export async function reportInThread(
+  store: Store,
+  task: Omit<ReportTask, 'data'>,
+): Promise<{ readonly bytes: Uint8Array; readonly day: string }> {
+  threads ??= new Piscina<ReportTask>({
+    filename: path.join(projectRoot(), 'src/engine/workers/reportWorker.mjs'),
+    maxThreads: 1,
+    idleTimeout: 30_000,
+  });
+  const made = (await threads.run({ ...task, data: await folderOfStore(store) })) as ReportMade;
+  if ('fault' in made) throw new InputError(made.fault.what, made.fault.where, made.fault.next);
+  return made;
+}

@@ -1,0 +1,36 @@
+import { InputError } from '../../core/capture/errors';
+import { reportFacts, type Reader } from '../../core/handover/report/facts';
+import { parseVisitor } from '../../core/load/visitors';
+import type { Format } from '../../core/handover/report/formats';
+import { makeReport, pagesOfSite } from '../services/makeReport';
+import { openStore } from '../store/store';
+
+/** A report for a thread of its own, with a connection of its own to the database. */
+export interface ReportTask {
+  readonly data: string;
+  readonly siteId: number;
+  readonly sweepId?: number;
+  readonly reader: Reader;
+  readonly format: Format;
+  /** Id or spec. */
+  readonly visitor: string;
+}
+
+/** The file, or what was wrong: errors lose their class on the way out of a thread. */
+export type ReportMade =
+  | { readonly bytes: Uint8Array; readonly day: string }
+  | { readonly fault: { readonly what: string; readonly where: string; readonly next: string } };
+
+export async function runTask(task: ReportTask): Promise<ReportMade> {
+  const store = await openStore(task.data);
+  try {
+    const { pages, ...about } = await pagesOfSite(store, task.siteId, task.sweepId);
+    const facts = reportFacts(pages, about, parseVisitor(task.visitor));
+    return { bytes: await makeReport(facts, task.reader, task.format), day: about.day };
+  } catch (error) {
+    if (!(error instanceof InputError)) throw error;
+    return { fault: { what: error.what, where: error.where, next: error.next } };
+  } finally {
+    await store.destroy();
+  }
+}
