@@ -13,6 +13,7 @@ import { compare, judgedPages } from './compare';
 import { accuracyDocument } from './document';
 import { fit, FITTED } from './fit';
 import { planGaps } from './planGap';
+import { TRUTH_PAGES } from './pages';
 import { accuracyPlot } from './plot';
 import { replayResults } from './replay';
 import { reportOf } from './report';
@@ -51,6 +52,7 @@ if (values.fit) {
     sensitivities: sensitivities(fitted),
     plans: planGaps(pages.filter((p) => !p.late)),
     fitted: fitted.length,
+    unmeasured: TRUTH_PAGES.filter((p) => !pages.some((j) => j.truth.page === p.name)).map((p) => p.name),
     machine: machine(),
     replay: replayResults(),
   });

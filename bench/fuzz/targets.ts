@@ -70,6 +70,39 @@ const SETTINGS = JSON.stringify({
   subdomains: true,
 });
 
+/** A WARC record; what stands in it is not counted anew after changes, as broken tools do not count either. */
+const record = (type: string, url: string, block: string, more = '') =>
+  `WARC/1.1\r\nWARC-Type: ${type}\r\nWARC-Target-URI: ${url}\r\nWARC-Date: 2026-11-12T10:00:00Z\r\nContent-Type: application/http;msgtype=response\r\n${more}Content-Length: ${block.length}\r\n\r\n${block}\r\n\r\n`;
+const answer = (type: string, body: string, more = '') =>
+  `HTTP/1.1 200 OK\r\nContent-Type: ${type}\r\n${more}\r\n${body}`;
+const WARC = [
+  record('response', 'http://www.fernhollow.example/', `HTTP/1.1 301 x\r\nLocation: ${PAGE}\r\n\r\n`),
+  record(
+    'response',
+    PAGE,
+    answer('text/html', '<link rel=stylesheet href=/s.css><h1>Beds</h1><img src=/a.jpg><iframe src=/f/>'),
+  ),
+  record(
+    'response',
+    `${PAGE}s.css`,
+    answer('text/css', '8\r\nh1{a:b}\n\r\n0\r\n\r\n', 'Transfer-Encoding: chunked\r\n'),
+  ),
+  record('response', `${PAGE}a.jpg`, answer('image/jpeg', 'JPG'), 'WARC-Payload-Digest: sha1:A\r\n'),
+  record('revisit', `${PAGE}b.jpg`, answer('image/jpeg', ''), 'WARC-Payload-Digest: sha1:A\r\n'),
+  record('response', `${PAGE}f/`, answer('text/html', '<p>Frame', 'Content-Encoding: gzip\r\n')),
+].join('');
+const WARC_WORDS =
+  'WARC/1.0|WARC/1.1|\r\n|\r\n\r\n|\n|Content-Length: 0|Content-Length: 99999999|Content-Length: -1|WARC-Type: revisit|WARC-Type: continuation|Transfer-Encoding: chunked|Content-Encoding: deflate|ffffffff|0\r\n|HTTP/1.1 200|HTTP/9|Location: /|text/html|:'.split(
+    '|',
+  );
+const MHTML = `From: <Saved>\r\nSnapshot-Content-Location: ${PAGE}\r\nDate: Thu, 12 Nov 2026 10:00:00 -0000\r\nContent-Type: multipart/related;\r\n\ttype="text/html"; boundary="--b"\r\n\r\n----b\r\nContent-Type: text/html\r\nContent-ID: <f@x>\r\nContent-Transfer-Encoding: quoted-printable\r\nContent-Location: ${PAGE}\r\n\r\n<link rel=3D"stylesheet" href=3D"cid:c@x"><h1>Caf=C3=A9</h1><img src=3D"cid:p@x">=\r\n\r\n----b\r\nContent-Type: text/css\r\nContent-Location: cid:c@x\r\n\r\nh1{color:red}\r\n----b\r\nContent-Type: image/png\r\nContent-ID: <p@x>\r\nContent-Transfer-Encoding: base64\r\nContent-Location: ${PAGE}p.png\r\n\r\nUE5H\r\n----b--\r\n`;
+const MHTML_WORDS =
+  '----b|----b--|--|=|=3D|=C3|=\r\n|cid:|cid:c@x|boundary="|boundary=|Content-Transfer-Encoding: base64|Content-Transfer-Encoding: binary|Content-Location: |Content-ID: <|multipart/related|text/html|\r\n\r\n|%zz|</style'.split(
+    '|',
+  );
+const SAVED = `<!doctype html>\n<!-- saved from url=(0032)${PAGE} -->\n<html><head><link rel="canonical" href="${PAGE}"><link rel="stylesheet" href="x_files/s.css"></head><body><h1>Beds</h1><img src="x_files/a.jpg"></body></html>`;
+const latin1 = (text: string) => Buffer.from(text, 'latin1');
+
 const captures = (text: string | Uint8Array) => {
   const bytes = typeof text === 'string' ? Buffer.from(text) : text;
   for (const { capture, bodies } of readCaptures(bytes, 'fuzz.har')) {
@@ -102,7 +135,7 @@ const FILES = [
   ),
 ];
 
-/** Every format that comes from outside: captures, pages, styles, robots.txt, sitemaps, lists, settings. */
+/** Every format that comes from outside: captures of all kinds, pages, styles, robots.txt, sitemaps, lists, settings. */
 export const TARGETS: readonly Target[] = [
   { name: 'har', weight: 3, make: (c) => mutateJson(pick(FILES, c), c), run: captures },
   {
@@ -115,6 +148,9 @@ export const TARGETS: readonly Target[] = [
     },
   },
   { name: 'css', weight: 3, make: (c) => mutateText(CSS, CSS_WORDS, c), run: (text) => captures(page(HTML, text)) },
+  { name: 'warc', weight: 3, make: (c) => mutateText(WARC, WARC_WORDS, c), run: (text) => captures(latin1(text)) },
+  { name: 'mhtml', weight: 3, make: (c) => mutateText(MHTML, MHTML_WORDS, c), run: (text) => captures(latin1(text)) },
+  { name: 'saved', weight: 2, make: (c) => mutateText(SAVED, HTML_WORDS, c), run: (text) => captures(latin1(text)) },
   {
     name: 'robots',
     weight: 4,

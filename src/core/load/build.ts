@@ -1,5 +1,5 @@
 import { cachePolicy } from '../source/cachePolicy';
-import { type Load, type Measured, header } from '../capture/capture';
+import { type Load, type Measured, type Work, header } from '../capture/capture';
 import { hostOf, originOf } from '../capture/url';
 import { topOfHead, type SourceDocument, type SourceElement } from '../source/document';
 import { mediaMatches, screenOf } from '../source/media';
@@ -261,33 +261,52 @@ function documentNode(
   };
 }
 
-function frameCosts(page: Page): { firstFrameMs: number; laterFrameMs: number } {
-  const work = page.capture.observations?.work.filter(
-    (w) => w.kind === 'style' || w.kind === 'layout' || w.kind === 'paint',
-  );
+/**
+ * What frames cost: the first one beside the layout of the document, the layout of the whole document, and each later
+ * frame. The recording shows how much of the document was parsed before its first frame, and what was laid out after.
+ */
+function frameCosts(page: Page): Pick<LoadGraph, 'firstFrameMs' | 'laterFrameMs' | 'layoutMs'> {
+  const all = page.capture.observations?.work;
+  const work = all?.filter((w) => w.kind === 'style' || w.kind === 'layout' || w.kind === 'paint');
   const fcp = page.capture.measured.fcpMs;
-  if (!work || fcp === undefined) {
+  if (!all || !work || fcp === undefined) {
     const elements = page.document?.elements.length ?? 200;
     return {
-      firstFrameMs: ESTIMATED_WORK.firstFrameMs + elements * ESTIMATED_WORK.firstFramePerElement,
+      firstFrameMs: ESTIMATED_WORK.firstFrameMs,
+      layoutMs: elements * ESTIMATED_WORK.firstFramePerElement,
       laterFrameMs: ESTIMATED_WORK.laterFrameMs,
     };
   }
   const factor = Math.max(0.1, page.capture.conditions.cpuFactor);
+  const sum = (list: readonly Work[]) => list.reduce((ms, w) => ms + w.durationMs, 0) / factor;
+  // Shown is what was painted a moment before: the work after that is another frame's.
+  const painted = work.filter((w) => w.kind === 'paint' && w.startMs <= fcp).at(-1);
+  const frameMs = painted ? painted.startMs + painted.durationMs : fcp;
   // Reading stylesheets counts where they arrive.
   const reading = page.capture.loads
-    .filter((l) => l.kind === 'style' && l.endMs <= fcp)
-    .reduce((sum, l) => sum + l.decodedBytes * BROWSER.styleMsPerByte, 0);
-  const spent = work.filter((w) => w.startMs <= fcp).reduce((sum, w) => sum + w.durationMs, 0) / factor;
-  const before = Math.max(spent * 0.2, spent - reading);
-  const after = work.filter((w) => w.startMs > fcp);
+    .filter((l) => l.kind === 'style' && l.endMs <= frameMs)
+    .reduce((ms, l) => ms + l.decodedBytes * BROWSER.styleMsPerByte, 0);
+  const spent = sum(work.filter((w) => w.startMs <= frameMs));
+  const first = Math.max(spent * 0.2, spent - reading);
+  const parsing = all.filter((w) => w.kind === 'parse' && (w.url === undefined || w.url === page.capture.page));
+  const share = sum(parsing.filter((w) => w.startMs <= frameMs)) / Math.max(0.001, sum(parsing));
+  const parsed = Math.max(0, ...parsing.map((w) => w.startMs + w.durationMs));
+  const laidOut = work.find((w) => w.kind === 'paint' && w.startMs >= parsed)?.startMs ?? parsed;
+  const during = work.filter((w) => w.startMs > frameMs && w.startMs <= laidOut);
+  // Where all was parsed before the first frame, all but a little of that is the document's.
+  const layoutMs =
+    share < 0.9 && during.length > 0 ? Math.min(sum(during) / (1 - share), first + sum(during)) : first * WHOLE_SHARE;
+  const after = work.filter((w) => w.startMs > Math.max(frameMs, laidOut));
   const frames = new Set(after.map((w) => Math.round(w.startMs / 17))).size;
   return {
-    firstFrameMs: before,
-    laterFrameMs:
-      frames > 0 ? after.reduce((sum, w) => sum + w.durationMs, 0) / factor / frames : ESTIMATED_WORK.laterFrameMs,
+    firstFrameMs: Math.max(0, first - layoutMs * Math.min(1, share)),
+    layoutMs,
+    laterFrameMs: frames > 0 ? sum(after) / frames : ESTIMATED_WORK.laterFrameMs,
   };
 }
+
+/** Of the first frame's work, what grows with the document. */
+const WHOLE_SHARE = 0.8;
 
 function lazyLoads(page: Page): Set<number> {
   const out = new Set<number>();

@@ -163,6 +163,8 @@ export interface LoadGraph {
   /** Style and layout of the first frame, and of each later one. */
   readonly firstFrameMs: number;
   readonly laterFrameMs: number;
+  /** Style and layout of the whole document: each frame pays for what was parsed since the last. Part of no other cost. */
+  readonly layoutMs?: number;
   /** Host names were looked up while recording (an address map hides it). */
   readonly lookups: boolean;
   /** Origins to connect to as soon as the scanner has passed `offset`. */

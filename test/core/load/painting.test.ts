@@ -189,3 +189,22 @@ describe('core/load: long tasks and layout shift', () => {
     expect(cls([], {})).to.equal(undefined);
   });
 });
+
+describe('core/load: layout of a document', () => {
+  const document = (layoutMs: number, script = false) =>
+    graphOf(script ? [fetchNode(1, { kind: 'script', priority: 3, serverMs: 600 })] : [], {
+      layoutMs,
+      document: { fetch: 0, decodedBytes: 20_000, parseMs: 4, bodyOffset: 2000, hintOffset: 100, contentOffset: 2500 },
+      // In the middle of the body: what stands before it is shown while the parser waits.
+      scripts: script ? [{ id: 0, fetch: 1, mode: 'sync', offset: 6000, inHead: false, runMs: 0 }] : [],
+    });
+
+  it('is paid by the first frame for all that is parsed by then', () => {
+    expect(ms(document(400)).fcpMs - ms(document(0)).fcpMs).to.be.within(380, 420);
+  });
+
+  it('is paid in part where a script stops the parser, and for the rest later', () => {
+    const early = ms(document(400, true)).fcpMs - ms(document(0, true)).fcpMs;
+    expect(early).to.be.within(90, 150);
+  });
+});

@@ -29,6 +29,8 @@ export class Frames {
   /** Pictures drawn already; millions of points that are new in this frame; until when drawing is busy. */
   private readonly painted: Uint8Array;
   private newPictures = 0;
+  /** How far the document is laid out, in decoded bytes. */
+  private laidOutTo = 0;
   private drawnUntil = 0;
   /** Of what layout has to find, how many it has not. */
   private undrawn: number;
@@ -68,7 +70,11 @@ export class Frames {
 
   private begin(now: number): number {
     const { graph, cpu } = this.shared;
-    const ms = this.fcp < 0 ? graph.firstFrameMs + BROWSER.firstFrameMs : graph.laterFrameMs;
+    const { layoutMs = 0, document } = graph;
+    const { parsedTo } = this.page.parser;
+    const grown = Math.max(0, parsedTo - this.laidOutTo) / Math.max(1, document.decodedBytes);
+    this.laidOutTo = Math.max(this.laidOutTo, parsedTo);
+    const ms = layoutMs * grown + (this.fcp < 0 ? graph.firstFrameMs + BROWSER.firstFrameMs : graph.laterFrameMs);
     this.heroInFrame = this.heroReady(now);
     const drawing = this.picturesIn(now) * BROWSER.drawMsPerMillion;
     this.dirty = false;
