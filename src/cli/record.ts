@@ -31,7 +31,7 @@ export function recordCommand(): Command {
     .option('--allow-private', 'allow loopback and private addresses')
     .option('--header <name: value>', 'extra request header, may be repeated', collect)
     .option('--basic-auth <user:pass>', 'name and password for the page')
-    .option('--runs <n>', 'record so many times, keep the middle one (1: quick)', wholeNumber(1), 3)
+    .option('--runs <n>', 'record so many times, keep the run that was disturbed least (1: quick)', wholeNumber(1), 3)
     .option('--wait <ms>', 'quiet time that counts as done', wholeNumber(0), 1500)
     .option('--timeout <ms>', 'longest time for one page', wholeNumber(1000), 45_000)
     .addOption(
