@@ -6,7 +6,7 @@ import { changeOfRuns, heldOf, samplesOfRuns, type Visited } from '../../src/cor
 import type { Proof } from '../../src/engine/services/proveFixes';
 import { addProof } from '../../src/engine/store/proofs';
 import { openStore } from '../../src/engine/store/store';
-import { openAwake } from '../fixtures/awake';
+import { openAwake, untilAwake } from '../fixtures/awake';
 import { askApi } from '../fixtures/jobs';
 import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
@@ -143,6 +143,7 @@ describe('ui: proofs and outcomes', function () {
     );
     expect(await page.getByRole('row', { name: /Hero paint \(LCP\)/ }).innerText()).to.match(/4\.2 s\s+2\.7 s/);
     const film = page.getByRole('region', { name: 'How both come up' });
+    await untilAwake(page);
     await film.getByRole('button', { name: 'Show 1.0 s' }).first().click();
     expect(await film.locator('.film-time').innerText()).to.equal('1.0 s');
     await film.getByRole('button', { name: 'Play' }).click();
