@@ -1,9 +1,8 @@
-import fs from 'node:fs/promises';
 import { Command } from 'commander';
 import { VERSION } from '../core/version';
 import { readLimits, type Limit } from '../core/limits/limits';
 import type { Audit } from '../core/plan/audit';
-import { collect, printJson, progress, readInput } from './options';
+import { collect, printJson, progress, readInput, writeWhole } from './options';
 import { FailedCheck } from './usage';
 
 interface GateFlags {
@@ -18,10 +17,12 @@ interface GateFlags {
   allowPrivate?: boolean;
 }
 
-/** `keen-lens gate`: limits held against a capture, for build servers. */
+/** `keen-lens gate`: limits of a capture or page, for build servers. */
 export function gateCommand(): Command {
   return new Command('gate')
-    .description('Hold limits against a capture or a page: exit code 1 when one is broken, or a forecast became worse.')
+    .description(
+      'Check a capture or a page against limits: exit code 1 when one is broken, or a forecast became worse.',
+    )
     .argument('<file or url>', 'HAR, WARC, MHTML or saved page, or an address to record first')
     .requiredOption('--limits <file>', 'JSON file: { "limits": [{ "figure", "visitor", "most", ... }] }')
     .option('--against <file>', 'capture of the same page before: what became worse fails as well')
@@ -45,9 +46,10 @@ export function gateCommand(): Command {
       const { gateVerdict, judgedText, worseText } = await import('../core/limits/words');
       const report = judgeLimits(audits, limits, against);
       const findings = audits.flatMap((a) => a.findings);
-      if (flags.junit) await write(flags.junit, gateJunit(report, new Date().toISOString()));
-      if (flags.sarif) await write(flags.sarif, JSON.stringify(gateSarif(report, findings, VERSION), null, 2) + '\n');
-      if (flags.markdown) await write(flags.markdown, gateMarkdown(report));
+      if (flags.junit) await writeWhole(flags.junit, gateJunit(report, new Date().toISOString()));
+      if (flags.sarif)
+        await writeWhole(flags.sarif, JSON.stringify(gateSarif(report, findings, VERSION), null, 2) + '\n');
+      if (flags.markdown) await writeWhole(flags.markdown, gateMarkdown(report));
       if (flags.json)
         printJson({
           ...report,
@@ -91,10 +93,4 @@ async function recorded(url: string, limits: readonly Limit[], flags: GateFlags)
     out.push(...(await auditHar(new TextEncoder().encode(harFile(pages, VERSION)), url)).map((a) => a.audit));
   }
   return out;
-}
-
-/** Beside and renamed: a build server never reads half a file. */
-async function write(file: string, text: string): Promise<void> {
-  await fs.writeFile(`${file}.part`, text);
-  await fs.rename(`${file}.part`, file);
 }

@@ -67,3 +67,9 @@ export function readAuth(given: string | undefined): { username: string; passwor
   if (colon < 1) throw new InputError('Name and password are not understood.', '--basic-auth', 'Write USER:PASS.');
   return { username: given.slice(0, colon), password: given.slice(colon + 1) };
 }
+
+/** Writes a file beside its place and renames it: nobody reads half of it. */
+export async function writeWhole(file: string, content: string | Uint8Array): Promise<void> {
+  await fs.writeFile(`${file}.part`, content);
+  await fs.rename(`${file}.part`, file);
+}

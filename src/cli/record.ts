@@ -1,7 +1,6 @@
-import fs from 'node:fs/promises';
 import { Command, Option } from 'commander';
 import { DEFAULT_VISITOR, parseVisitor } from '../core/load/visitors';
-import { collect, printJson, progress, readAuth, readHeaders, wholeNumber } from './options';
+import { collect, printJson, progress, readAuth, readHeaders, wholeNumber, writeWhole } from './options';
 import { VERSION } from '../core/version';
 
 interface RecordFlags {
@@ -61,9 +60,7 @@ export function recordCommand(): Command {
         timeoutMs: flags.timeout,
         onProgress: (text) => progress(`recording ${text}`),
       });
-      const partial = `${flags.output}.part`;
-      await fs.writeFile(partial, harFile(pages, VERSION));
-      await fs.rename(partial, flags.output);
+      await writeWhole(flags.output, harFile(pages, VERSION));
       const summary = pages.map((p) => ({ page: p.finalUrl, requests: p.requests, lcpMs: p.lcpMs, notes: p.notes }));
       if (flags.json) printJson({ file: flags.output, pages: summary });
       else

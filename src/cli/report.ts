@@ -1,10 +1,9 @@
-import fs from 'node:fs/promises';
 import { Command, Option } from 'commander';
 import { DEFAULT_VISITOR, parseVisitor } from '../core/load/visitors';
 import { reportFacts, READERS, type Reader } from '../core/handover/report/facts';
 import { FORMATS, FORMATS_OF, type Format } from '../core/handover/report/formats';
 import { bytesText } from '../core/checks/texts';
-import { progress, readInput, wholeNumber } from './options';
+import { progress, readInput, wholeNumber, writeWhole } from './options';
 import { UsageError } from './usage';
 
 interface ReportFlags {
@@ -62,8 +61,7 @@ export function reportCommand(): Command {
       }
       progress('forecasting');
       const bytes = await makeReport(reportFacts(pages, about, visitor), flags.reader, flags.format);
-      await fs.writeFile(`${flags.output}.part`, bytes);
-      await fs.rename(`${flags.output}.part`, flags.output);
+      await writeWhole(flags.output, bytes);
       progress(`${flags.output}: ${bytesText(bytes.length)}`);
     });
 }

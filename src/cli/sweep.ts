@@ -1,4 +1,3 @@
-import fs from 'node:fs/promises';
 import { hostOf } from '../core/capture/url';
 import { Command, Option } from 'commander';
 import { InputError, PageError } from '../core/capture/errors';
@@ -7,7 +6,7 @@ import { scopeOf } from '../core/site/scope';
 import { PRESETS, type SweepSettings } from '../core/site/settings';
 import { readUrlList, urlsOf } from '../core/site/urlList';
 import type { Store } from '../engine/store/store';
-import { collect, printJson, progress, readAuth, readHeaders, readInput, wholeNumber } from './options';
+import { collect, printJson, progress, readAuth, readHeaders, readInput, wholeNumber, writeWhole } from './options';
 
 interface SweepFlags {
   data?: string;
@@ -188,8 +187,7 @@ async function writeCsv(store: Store, sweepId: number, file: string): Promise<vo
   const { listPages } = await import('../engine/store/pageList');
   const window = { sort: 'url', descending: false, offset: 0, limit: 1_000_000 } as const;
   const { rows } = await listPages(store, sweepId, {}, window);
-  await fs.writeFile(`${file}.part`, pagesCsv(rows, Object.keys(PAGE_COLUMNS) as PageColumn[]));
-  await fs.rename(`${file}.part`, file);
+  await writeWhole(file, pagesCsv(rows, Object.keys(PAGE_COLUMNS) as PageColumn[]));
 }
 
 async function summary(store: Store, result: { job: { id: number; state: string }; sweepId: number | null }) {

@@ -50,7 +50,7 @@ describe('cli report', () => {
     const out = path.join(temp.folder, 'x');
     const wrong = await run('report', glasshouse, '--reader', 'owner', '--format', 'csv', '-o', out);
     expect(wrong.code).to.equal(2);
-    expect(wrong.err).to.contain('comes as html, pdf, json');
+    expect(wrong.err).to.contain('comes as pdf, html, json');
     expect((await run('report', '--reader', 'owner', '-o', out)).code).to.equal(2);
     expect((await run('report', '--site', '9', '--data', temp.folder, '--reader', 'owner', '-o', out)).code).to.equal(
       3,

@@ -27,3 +27,20 @@ export function decodeBase64(input: Uint8Array): Uint8Array {
   }
   return out.subarray(0, length);
 }
+
+/** Bytes that are encoded at a time: a multiple of three, few enough for the arguments of one call. */
+const CHUNK = 24_573;
+
+/** Bytes as base64 (RFC 4648, 4). */
+export function encodeBase64(bytes: Uint8Array): string {
+  const out: string[] = [];
+  for (let at = 0; at < bytes.length; at += CHUNK) out.push(btoa(latin1(bytes.subarray(at, at + CHUNK))));
+  return out.join('');
+}
+
+/** Bytes as text in which every byte is one character (ISO 8859-1). */
+export function latin1(bytes: Uint8Array): string {
+  const out: string[] = [];
+  for (let at = 0; at < bytes.length; at += CHUNK) out.push(String.fromCharCode(...bytes.subarray(at, at + CHUNK)));
+  return out.join('');
+}

@@ -9,7 +9,7 @@ import { changeOf, errorShareOf } from '../plan/forecast';
 import { samplesOf } from '../plan/samples';
 import type { Limit, LimitedFigure } from './limits';
 
-/** One limit held against one page. */
+/** What one limit says of one page. */
 export interface Judged {
   readonly limit: Limit;
   readonly page: string;
@@ -46,7 +46,7 @@ export interface GateReport {
 const doubt = (ms: number) => Math.max(40, 0.08 * ms);
 
 /**
- * Holds limits against the pages of a capture. A limit is for the pages that were recorded with its visitor's kind of
+ * Checks the pages of a capture against limits. A limit is for the pages that were recorded with its visitor's kind of
  * device; where there is none, for all.
  * @param against the same pages as they were before: what became worse beyond doubt fails as well
  */

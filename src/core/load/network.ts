@@ -3,6 +3,7 @@ import type { FetchNode, Link } from './graph';
 import { newWindow, acknowledged, lost, rested, type Window } from './congestion';
 import { Packets } from './packets';
 import type { Pool } from './pools';
+import { RequestOrder } from './requestOrder';
 import { StreamScheduler } from './streamScheduler';
 
 /**
@@ -29,10 +30,6 @@ export const NETWORK = {
   /** Packets of one file at most. */
   maxPackets: 4000,
   perOriginH1: 6,
-  /** Requests below Medium that the browser lets out at a time to HTTP/1.1 servers, of all origins together. */
-  delayableH1: 10,
-  /** The priority from which a request is not among them: Medium. */
-  notDelayableFrom: 2,
   /** What a server hands over of one HTTP/2 stream before it looks at the others. */
   turnBytes: 16_128,
   /**
@@ -97,14 +94,7 @@ export class Network {
   private readonly segment: Float64Array;
   private readonly started: Uint8Array;
   private readonly connectionOf: Int32Array;
-  /** Priority as it stands now; the browser raises some on the way. */
-  readonly priority: Int8Array;
-  /** Place among waiting requests of one priority: those that were raised come behind, in their order. */
-  private readonly place: Float64Array;
-  /** 1 for a request that counts among the delayable ones that are out; those that wait for one of these to end. */
-  private readonly delayable: Uint8Array;
-  private delayableOut = 0;
-  private readonly withheld: number[] = [];
+  private readonly order: RequestOrder;
   /** Priority when it was asked for, which is what a server hears of. */
   private readonly asked: Int8Array;
   private readonly dropped: { connection: Connection; id: number; size: number; packet: number }[] = [];
@@ -133,11 +123,8 @@ export class Network {
     this.segment = new Float64Array(n);
     this.started = new Uint8Array(n);
     this.connectionOf = new Int32Array(n).fill(-1);
-    this.priority = new Int8Array(n);
     this.asked = new Int8Array(n);
-    this.place = new Float64Array(n);
-    this.delayable = new Uint8Array(n);
-    for (let i = 0; i < n; i++) this.priority[i] = (fetches[i] as FetchNode).priority;
+    this.order = new RequestOrder(fetches);
     this.open = pools.map(() => []);
     this.waiting = pools.map(() => []);
     this.downPerByte = 8 / Math.max(1, link.downKbps);
@@ -170,7 +157,7 @@ export class Network {
       if (!c) this.connect(pool, now);
       return;
     }
-    if (!this.mayAsk(id)) return;
+    if (!this.order.letOut(id)) return;
     for (const c of open) if (c.ready && c.busy === 0) return this.send(c, id, now);
     waiting.push(id);
     let pending = 0;
@@ -178,41 +165,15 @@ export class Network {
     if (open.length < NETWORK.perOriginH1 && pending < waiting.length) this.connect(pool, now);
   }
 
+  /** Priority of each fetch as it stands now. */
+  get priority(): Int8Array {
+    return this.order.priority;
+  }
+
   /** Makes a request more urgent; of several that wait, it comes behind those that were as urgent before. */
   raise(id: number, priority: number, place: number, now: number): void {
-    this.priority[id] = priority;
-    this.place[id] = 1 + place;
-    if (priority < NETWORK.notDelayableFrom) return;
-    const at = this.withheld.indexOf(id);
-    if (at >= 0) {
-      this.withheld.splice(at, 1);
-      this.request(id, now);
-    } else this.endDelayable(id, now);
-  }
-
-  /** False for a request of low priority that has to wait until another one has ended. */
-  private mayAsk(id: number): boolean {
-    if ((this.priority[id] as number) >= NETWORK.notDelayableFrom) return true;
-    if (this.delayableOut >= NETWORK.delayableH1) {
-      this.withheld.push(id);
-      return false;
-    }
-    this.delayable[id] = 1;
-    this.delayableOut++;
-    return true;
-  }
-
-  private endDelayable(id: number, now: number): void {
-    if (this.delayable[id] === 0) return;
-    this.delayable[id] = 0;
-    this.delayableOut--;
-    while (this.withheld.length > 0 && this.delayableOut < NETWORK.delayableH1) {
-      let best = 0;
-      for (let i = 1; i < this.withheld.length; i++)
-        if (this.before(this.withheld[i] as number, this.withheld[best] as number)) best = i;
-      const [next] = this.withheld.splice(best, 1);
-      this.request(next as number, now);
-    }
+    const next = this.order.raise(id, priority, place);
+    if (next >= 0) this.request(next, now);
   }
 
   /** Opens a connection ahead of need. */
@@ -223,7 +184,7 @@ export class Network {
   /** The server's part of the TLS handshake takes its place in the queue like everything else. */
   handshake(index: number, now: number): void {
     this.downFreeAt = Math.max(this.downFreeAt, now) + NETWORK.handshakeBytes * this.downPerByte;
-    // One processor does the reckoning of all handshakes, one after the other.
+    // One processor computes all handshakes, one after the other.
     this.handshakesUntil = Math.max(this.handshakesUntil, this.downFreeAt + this.half) + NETWORK.handshakeMs;
     this.events.push(this.handshakesUntil, CONNECTED, index);
   }
@@ -262,17 +223,9 @@ export class Network {
       return;
     }
     while (list.length > 0 && c.busy === 0) {
-      let best = 0;
-      for (let i = 1; i < list.length; i++) if (this.before(list[i] as number, list[best] as number)) best = i;
-      const id = list[best] as number;
-      list.splice(best, 1);
+      const id = this.order.takeFirst(list);
       this.send(c, id, now);
     }
-  }
-
-  private before(a: number, b: number): boolean {
-    const by = (this.priority[a] as number) - (this.priority[b] as number);
-    return by > 0 || (by === 0 && (this.place[a] as number) < (this.place[b] as number));
   }
 
   private connect(index: number, now: number): void {
@@ -402,7 +355,8 @@ export class Network {
     if (left <= 0.5) {
       c.busy--;
       this.serve(c, now);
-      this.endDelayable(id, now);
+      const next = this.order.ended(id);
+      if (next >= 0) this.request(next, now);
       this.listener.onDone(id, now);
     }
   }

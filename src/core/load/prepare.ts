@@ -14,6 +14,8 @@ export interface Prepared {
   readonly stops: readonly Stop[];
   /** Fetches the scanner finds, by offset. */
   readonly scanned: readonly { readonly offset: number; readonly fetch: number }[];
+  /** Each fetch's last hop: itself where nothing redirects it. */
+  readonly lastHop: Int32Array;
   readonly afterFetch: readonly (readonly number[])[];
   readonly afterScript: readonly (readonly number[])[];
   readonly afterEvent: Readonly<Record<'dcl' | 'load', readonly number[]>>;
@@ -108,6 +110,7 @@ export function prepare(graph: LoadGraph): Prepared {
   const prepared: Prepared = {
     stops,
     scanned,
+    lastHop: Int32Array.from(graph.fetches, (f) => finalFetch(graph, f.id)),
     afterFetch,
     afterScript,
     afterEvent,

@@ -1,15 +1,15 @@
 import { useEffect, useState } from 'react';
+import type { Reader } from '../../core/handover/report/facts';
+import { FORMATS_OF, type Format } from '../../core/handover/report/formats';
 import { island } from '../frame/island';
 import { useBench } from '../state/bench';
 import { setQuery, useLocation } from '../state/location';
 import { Loading } from '../ui/parts';
 
 interface ReaderChoice {
-  readonly id: 'owner' | 'fixer' | 'auditor';
+  readonly id: Reader;
   readonly name: string;
   readonly gets: string;
-  /** Files, as the API names and people know them. */
-  readonly files: readonly (readonly [format: string, name: string])[];
 }
 
 const READERS: readonly ReaderChoice[] = [
@@ -17,38 +17,19 @@ const READERS: readonly ReaderChoice[] = [
     id: 'owner',
     name: 'Owner',
     gets: 'What a visitor waits for, the few fixes that matter, and whether it is safe. Without jargon.',
-    files: [
-      ['pdf', 'PDF'],
-      ['html', 'HTML'],
-      ['json', 'JSON'],
-    ],
   },
-  {
-    id: 'fixer',
-    name: 'Fixer',
-    gets: 'A task for each fix: place, change, forecast, how to check it.',
-    files: [
-      ['md', 'Markdown'],
-      ['html', 'HTML'],
-      ['pdf', 'PDF'],
-      ['xlsx', 'Excel'],
-      ['csv', 'CSV'],
-      ['json', 'JSON'],
-    ],
-  },
-  {
-    id: 'auditor',
-    name: 'Auditor',
-    gets: 'Every page and every finding with its place.',
-    files: [
-      ['xlsx', 'Excel'],
-      ['html', 'HTML'],
-      ['pdf', 'PDF'],
-      ['csv', 'CSV'],
-      ['json', 'JSON'],
-    ],
-  },
+  { id: 'fixer', name: 'Fixer', gets: 'A task for each fix: place, change, forecast, how to check it.' },
+  { id: 'auditor', name: 'Auditor', gets: 'Every page and every finding with its place.' },
 ];
+
+const NAMES: Readonly<Record<Format, string>> = {
+  pdf: 'PDF',
+  html: 'HTML',
+  json: 'JSON',
+  md: 'Markdown',
+  xlsx: 'Excel',
+  csv: 'CSV',
+};
 
 /** What leaves the tool: pick the reader, see the report as it will be, take it as a file. */
 export function HandoverScreen() {
@@ -78,9 +59,9 @@ export function HandoverScreen() {
       </fieldset>
       <p className="report-files">
         <span>Save for {visitor.name}:</span>
-        {reader.files.map(([format, name]) => (
+        {FORMATS_OF[reader.id].map((format) => (
           <a key={format} className="button" href={path(format)} download>
-            {name}
+            {NAMES[format]}
           </a>
         ))}
         <a href={shown} target="_blank" rel="noreferrer">

@@ -1,9 +1,10 @@
+import { latin1 } from '../base64';
 import { header } from '../capture';
 import { decodeText, encodeText } from '../decodeText';
 import { InputError } from '../errors';
 import type { ReadCapture } from '../har';
 import { resolveUrl } from '../url';
-import { bodyStart, byAddress, isHtml, latin1, pageOf, readHeaderLines, type Resource } from './resource';
+import { bodyStart, byAddress, isHtml, pageOf, readHeaderLines, type Resource } from './resource';
 
 const NOTES = [
   'A web archive (MHTML) holds the page as it was drawn, without its scripts: scripts were not examined.',

@@ -1,3 +1,4 @@
+import { encodeBase64 } from '../base64';
 import { decodeText } from '../decodeText';
 import { readHar, type ReadCapture } from '../har';
 import { header, type Header } from '../capture';
@@ -129,7 +130,7 @@ function entryOf(r: Resource, frame: boolean, startedAt: number): object {
       status: r.status,
       httpVersion: 'HTTP/1.1',
       headers: r.headers,
-      content: { size, mimeType: r.mimeType, ...(r.body && { text: base64(r.body), encoding: 'base64' }) },
+      content: { size, mimeType: r.mimeType, ...(r.body && { text: encodeBase64(r.body), encoding: 'base64' }) },
       redirectURL: header(r.headers, 'location') ?? '',
       headersSize: -1,
       bodySize: r.transferredBytes ?? -1,
@@ -142,22 +143,6 @@ function entryOf(r: Resource, frame: boolean, startedAt: number): object {
 /** A time of the archive; the first day of the web's own time where it has none or an odd one. */
 function iso(ms: number): string {
   return new Date(Number.isFinite(ms) && ms > 0 && ms < 4e12 ? ms : 0).toISOString();
-}
-
-const CHUNK = 24_573;
-
-function base64(bytes: Uint8Array): string {
-  const out: string[] = [];
-  for (let at = 0; at < bytes.length; at += CHUNK)
-    out.push(btoa(String.fromCharCode(...bytes.subarray(at, at + CHUNK))));
-  return out.join('');
-}
-
-/** Bytes as text in which every byte is one character (ISO 8859-1), for headers and boundaries. */
-export function latin1(bytes: Uint8Array): string {
-  const out: string[] = [];
-  for (let at = 0; at < bytes.length; at += CHUNK) out.push(String.fromCharCode(...bytes.subarray(at, at + CHUNK)));
-  return out.join('');
 }
 
 /** Header lines of a message, folded ones joined (RFC 5322, 2.2.3); what is no header is left out. */

@@ -1,10 +1,11 @@
+import { latin1 } from '../base64';
 import { decodeText } from '../decodeText';
 import { InputError } from '../errors';
 import type { ReadCapture } from '../har';
 import { resolveUrl } from '../url';
 import { parseDocument } from '../../source/document';
 import { isLinkOf } from '../../source/linkRel';
-import { byAddress, latin1, pageOf, type Resource } from './resource';
+import { byAddress, pageOf, type Resource } from './resource';
 
 const NOTES = [
   'A saved page has no times, headers or order of loads: waits of servers are taken as 60 ms, sizes as unpacked.',

@@ -1,8 +1,9 @@
+import { latin1 } from '../base64';
 import { gunzipSync, unzlibSync, inflateSync } from 'fflate';
 import { header, type Header } from '../capture';
 import { InputError } from '../errors';
 import type { ReadCapture } from '../har';
-import { bodyStart, byAddress, isHtml, latin1, pageOf, readHeaderLines, type Resource } from './resource';
+import { bodyStart, byAddress, isHtml, pageOf, readHeaderLines, type Resource } from './resource';
 
 const NOTES = [
   'A web archive (WARC) holds answers without the times and order of a load: waits of servers are taken as 60 ms.',

@@ -4,9 +4,9 @@ import type { Reader } from './facts';
 export const FORMATS = ['html', 'pdf', 'xlsx', 'md', 'json', 'csv'] as const;
 export type Format = (typeof FORMATS)[number];
 
-/** What each reader's report comes as. */
+/** What each reader's report comes as, the usual one first. */
 export const FORMATS_OF: Readonly<Record<Reader, readonly Format[]>> = {
-  owner: ['html', 'pdf', 'json'],
-  fixer: ['html', 'pdf', 'md', 'xlsx', 'csv', 'json'],
-  auditor: ['html', 'pdf', 'xlsx', 'csv', 'json'],
+  owner: ['pdf', 'html', 'json'],
+  fixer: ['md', 'html', 'pdf', 'xlsx', 'csv', 'json'],
+  auditor: ['xlsx', 'html', 'pdf', 'csv', 'json'],
 };

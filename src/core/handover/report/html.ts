@@ -1,3 +1,5 @@
+import { encodeBase64 } from '../../capture/base64';
+
 /** Text that is markup already; everything else that goes into a report is escaped. */
 export class Html {
   constructor(readonly text: string) {}
@@ -25,10 +27,7 @@ export function html(strings: TemplateStringsArray, ...parts: Part[]): Html {
 /** A picture inside the document (RFC 2397). */
 export function dataAddress(bytes: Uint8Array): string {
   const type = bytes[0] === 0x89 ? 'image/png' : 'image/jpeg';
-  const parts: string[] = [];
-  for (let at = 0; at < bytes.length; at += 24_573)
-    parts.push(btoa(String.fromCharCode(...bytes.subarray(at, at + 24_573))));
-  return `data:${type};base64,${parts.join('')}`;
+  return `data:${type};base64,${encodeBase64(bytes)}`;
 }
 
 const STYLE = `

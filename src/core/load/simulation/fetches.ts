@@ -184,8 +184,6 @@ export class Fetches {
 
   /** True when it is here, at the end of its redirects. */
   isHere(fetch: number): boolean {
-    let id = fetch;
-    for (let next = this.node(id).redirectTo; next !== undefined; next = this.node(id).redirectTo) id = next;
-    return this.delivered[id] !== -1;
+    return this.delivered[this.shared.p.lastHop[fetch] as number] !== -1;
   }
 }

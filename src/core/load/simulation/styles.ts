@@ -48,20 +48,13 @@ export class Styles {
     this.page.fetches.discover(style.fetch, now, CAUSE.document, -1);
     if (!style.blocking || this.met[index]) return false;
     this.met[index] = 1;
-    if (this.isLoaded(this.endOf(style.fetch))) return false;
+    if (this.isLoaded(this.shared.p.lastHop[style.fetch] as number)) return false;
     if (style.inHead) {
       this.pendingBlocking++;
       return false;
     }
     // A stylesheet of the body holds back what follows it, and lets be seen what stands before it (HTML, 2.4.10).
     return true;
-  }
-
-  private endOf(fetch: number): number {
-    const { fetches } = this.shared.graph;
-    let id = fetch;
-    for (let next = fetches[id]?.redirectTo; next !== undefined; next = fetches[id]?.redirectTo) id = next;
-    return id;
   }
 
   /** A sheet, or one that it imports, is in. */
