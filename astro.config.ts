@@ -1,11 +1,26 @@
 import node from '@astrojs/node';
-import react from '@astrojs/react';
+import reactIslands from '@astrojs/react';
+import type { AstroIntegration } from 'astro';
 import { defineConfig } from 'astro/config';
+
+const react = reactIslands();
+/** React as Astro brings it, but for how islands wake. */
+const islands: AstroIntegration = {
+  ...react,
+  hooks: {
+    ...react.hooks,
+    'astro:config:setup': (setup) =>
+      react.hooks['astro:config:setup']?.({
+        ...setup,
+        addRenderer: (renderer) => setup.addRenderer({ ...renderer, clientEntrypoint: '/src/islands/frame/wake.ts' }),
+      }),
+  },
+};
 
 export default defineConfig({
   output: 'server',
   adapter: node({ mode: 'standalone' }),
-  integrations: [react()],
+  integrations: [islands],
   // Our own middleware compares Origin with Host; the built-in check does not know on which address we serve.
   security: { checkOrigin: false },
   devToolbar: { enabled: false },

@@ -1,6 +1,8 @@
 #!/usr/bin/env node
 import { register } from 'tsx/esm/api';
+import { isBuilt } from '../scripts/shared.mjs';
 
-register();
-const { main } = await import('../src/cli/main.ts');
+const built = isBuilt();
+if (!built) register();
+const { main } = await import(built ? '../dist/node/main.js' : '../src/cli/main.ts');
 process.exitCode = await main(process.argv);

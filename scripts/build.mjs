@@ -1,16 +1,50 @@
-// Builds the web application into dist/, and compresses what browsers fetch of it.
-import { spawnSync } from 'node:child_process';
+// Builds into dist/: the web application, compressed where browsers fetch it; and what runs in Node as plain JavaScript,
+// so that a command or a thread starts without reading TypeScript.
+import { spawn } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
 import zlib from 'node:zlib';
+import * as esbuild from 'esbuild';
 import { root } from './shared.mjs';
 
-const run = spawnSync(process.execPath, ['node_modules/astro/astro.js', 'build'], {
-  cwd: root,
-  stdio: 'inherit',
-  env: { ...process.env, ASTRO_TELEMETRY_DISABLED: '1' },
-});
-if (run.status !== 0) process.exit(run.status ?? 1);
+// Taken away first: what was built of an older state must not be run beside the new.
+fs.rmSync(path.join(root, 'dist/node'), { recursive: true, force: true });
+await site();
+await node();
+
+function site() {
+  return new Promise((done) => {
+    spawn(process.execPath, ['node_modules/astro/astro.js', 'build'], {
+      cwd: root,
+      stdio: 'inherit',
+      env: { ...process.env, ASTRO_TELEMETRY_DISABLED: '1' },
+    }).on('exit', (code) => (code === 0 ? done() : process.exit(code ?? 1)));
+  });
+}
+
+/** Packages stay where they are; what several of these need is shared by them. */
+async function node() {
+  await esbuild.build({
+    absWorkingDir: root,
+    entryPoints: {
+      main: 'src/cli/main.ts',
+      serve: 'src/server/serve.ts',
+      jobTask: 'src/engine/workers/jobTask.ts',
+      forecastTask: 'src/engine/workers/forecastTask.ts',
+      reportTask: 'src/engine/workers/reportTask.ts',
+      replayProcess: 'src/engine/replay/replayProcess.ts',
+    },
+    outdir: 'dist/node',
+    bundle: true,
+    splitting: true,
+    packages: 'external',
+    format: 'esm',
+    platform: 'node',
+    target: 'node20',
+    charset: 'utf8',
+    logLevel: 'warning',
+  });
+}
 
 const client = path.join(root, 'dist/client');
 for (const name of fs.readdirSync(client, { recursive: true, encoding: 'utf8' })) {

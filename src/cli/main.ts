@@ -1,7 +1,9 @@
 import fs from 'node:fs/promises';
+import path from 'node:path';
 import { Command, CommanderError } from 'commander';
 import { InputError, PageError } from '../core/capture/errors';
 import { storeFault } from '../engine/store/faults';
+import { projectRoot } from '../engine/store/store';
 import { auditCommand } from './audit';
 import { backupCommand, restoreCommand } from './backup';
 import { demoCommand } from './demo';
@@ -23,7 +25,7 @@ export const EXIT = { done: 0, failedCheck: 1, usage: 2, badInput: 3, pageFailed
 
 /** Runs the command line; returns its exit code. */
 export async function main(argv: readonly string[]): Promise<number> {
-  const version = JSON.parse(await fs.readFile(new URL('../../package.json', import.meta.url), 'utf8')) as {
+  const version = JSON.parse(await fs.readFile(path.join(projectRoot(), 'package.json'), 'utf8')) as {
     version: string;
   };
   const program = new Command('keen-lens')

@@ -1,8 +1,8 @@
 import { spawn } from 'node:child_process';
 import path from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { Command } from 'commander';
 import { InputError } from '../core/capture/errors';
+import { projectRoot } from '../engine/store/store';
 import { wholeNumber } from './options';
 
 /** `keen-lens serve`: the web application. */
@@ -23,7 +23,7 @@ export function serveCommand(): Command {
         );
       }
       const args = [
-        fileURLToPath(new URL('../../scripts/start.mjs', import.meta.url)),
+        path.join(projectRoot(), 'scripts/start.mjs'),
         '--no-demo',
         '--port',
         String(flags.port),

@@ -1,5 +1,2 @@
-// The server's entry: lets TypeScript be loaded, from whatever folder it is started in.
-import { register } from 'tsx/esm/api';
-
-register();
-await import('./serve.ts');
+// The server's entry: what was built, from whatever folder it is started in.
+await import('../../dist/node/serve.js');

@@ -219,8 +219,8 @@ function cutTokens(text: string, secrets: Secrets, place: CutPlace): string {
     );
 }
 
-/** A property with a text as its value, in JSON or in a script. */
-const PROPERTY = /(["'`]?)([\w$.-]{2,80})\1(\s*[:=]\s*)(["'`])((?:[^"'`\\\r\n]|\\.){1,4000}?)\4/g;
+/** A property with a text as its value, in JSON or in a script. A name begins where no name goes on: else each of its letters is tried. */
+const PROPERTY = /(?:(["'`])|(?<![\w$.-]))([\w$.-]{2,})\1(\s*[:=]\s*)(["'`])((?:[^"'`\\\r\n]|\\.){1,4000}?)\4/g;
 const FIELD = /<(?:input|meta|button)\b[^>]{0,4000}>/gi;
 
 /**
@@ -231,7 +231,7 @@ const FIELD = /<(?:input|meta|button)\b[^>]{0,4000}>/gi;
 export function redactContent(text: string, secrets: Secrets, json = false): string {
   let out = cutTokens(text, secrets, 'content');
   if (/<(input|meta|button)\b/i.test(out)) out = out.replace(FIELD, (tag) => redactField(tag, secrets));
-  out = out.replace(PROPERTY, (whole, q: string, name: string, sign: string, quote: string, value: string) => {
+  out = out.replace(PROPERTY, (whole, q = '', name: string, sign: string, quote: string, value: string) => {
     if (!isSecretName(name) || value === CUT) return whole;
     if (!json && !likeCredential(value)) return whole;
     return `${q}${name}${q}${sign}${quote}${secrets.cut(value, 'content', name)}${quote}`;

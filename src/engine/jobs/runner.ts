@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto';
-import path from 'node:path';
 import { Piscina } from 'piscina';
 import { InputError } from '../../core/capture/errors';
 import { log } from '../log';
 import { store } from '../services/openedStore';
 import { endJob, findJob, nextJobs, releaseJob, runningJobs } from '../store/jobs';
-import { dataFolder, projectRoot, type Store } from '../store/store';
+import { dataFolder, type Store } from '../store/store';
+import { threadModule } from '../workers/codeFile';
 import type { JobTask } from '../workers/jobTask';
 import { isGone } from './gone';
 import { laneOf } from './kinds';
@@ -101,7 +101,7 @@ function poolOf(lane: string): Piscina<JobTask> {
   let pool = pools.get(lane);
   if (!pool) {
     pool = new Piscina<JobTask>({
-      filename: path.join(projectRoot(), 'src/engine/workers/jobWorker.mjs'),
+      ...threadModule('jobTask'),
       maxThreads: 1,
       idleTimeout: 30_000,
     });

@@ -1,9 +1,7 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { createHash, createPublicKey } from 'node:crypto';
-import { createRequire } from 'node:module';
-import path from 'node:path';
 import { generate } from 'selfsigned';
-import { projectRoot } from '../store/store';
+import { replayModule } from '../workers/codeFile';
 import type { Answer, KeyAndCertificate, Reply, ReplayHost, ReplayLink, ReplayReport, Told } from './messages';
 
 /** How the servers of a replay are reached. */
@@ -31,9 +29,9 @@ export class ReplayChild {
   /** Starts the servers. @throws Error when they do not start */
   static async start(hosts: readonly ReplayHost[], way: ReplayWay): Promise<ReplayChild> {
     const keys = await keysFor(hosts.map((h) => h.host));
-    const tsx = createRequire(import.meta.url).resolve('tsx');
-    const child = fork(path.join(projectRoot(), 'src/engine/replay/replayProcess.ts'), {
-      execArgv: ['--import', tsx],
+    const { filename, execArgv } = replayModule();
+    const child = fork(filename, {
+      execArgv,
       execPath: way.kind === 'namespaces' ? way.node : process.execPath,
       serialization: 'advanced',
       stdio: ['ignore', 'ignore', 'inherit', 'ipc'],

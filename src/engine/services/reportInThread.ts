@@ -1,8 +1,8 @@
-import path from 'node:path';
 import { Piscina } from 'piscina';
 import { InputError } from '../../core/capture/errors';
 import { folderOfStore } from '../store/location';
-import { projectRoot, type Store } from '../store/store';
+import type { Store } from '../store/store';
+import { threadModule } from '../workers/codeFile';
 import type { ReportMade, ReportTask } from '../workers/reportTask';
 
 let threads: Piscina<ReportTask> | undefined;
@@ -16,7 +16,7 @@ export async function reportInThread(
   task: Omit<ReportTask, 'data'>,
 ): Promise<{ readonly bytes: Uint8Array; readonly day: string }> {
   threads ??= new Piscina<ReportTask>({
-    filename: path.join(projectRoot(), 'src/engine/workers/reportWorker.mjs'),
+    ...threadModule('reportTask'),
     maxThreads: 1,
     idleTimeout: 30_000,
   });

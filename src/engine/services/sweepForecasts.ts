@@ -1,4 +1,3 @@
-import path from 'node:path';
 import { Piscina } from 'piscina';
 import { deviceOf, VISITORS, type Visitor } from '../../core/load/visitors';
 import {
@@ -13,7 +12,8 @@ import type { ForecastTask } from '../workers/forecastTask';
 import { codeStamp } from '../codeStamp';
 import { keepOnce, readKept, revisionOf } from '../store/kept';
 import { folderOfStore } from '../store/location';
-import { projectRoot, type Store } from '../store/store';
+import type { Store } from '../store/store';
+import { threadModule } from '../workers/codeFile';
 import { benchPages } from './benchPages';
 
 /**
@@ -71,7 +71,7 @@ export async function forecastInThread(
 
 function runInThread(task: ForecastTask): Promise<SweepForecast | undefined> {
   threads ??= new Piscina<ForecastTask>({
-    filename: path.join(projectRoot(), 'src/engine/workers/forecastWorker.mjs'),
+    ...threadModule('forecastTask'),
     maxThreads: 1,
     idleTimeout: 30_000,
   });

@@ -4,7 +4,7 @@ import { register } from 'tsx/esm/api';
 register();
 
 /** @param {import('./forecastTask').ForecastTask} task */
-export default async function run(task) {
-  const { runTask } = await import('./forecastTask.ts');
-  return runTask(task);
+export async function runTask(task) {
+  const thread = await import('./forecastTask.ts');
+  return thread.runTask(task);
 }

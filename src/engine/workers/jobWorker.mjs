@@ -4,7 +4,7 @@ import { register } from 'tsx/esm/api';
 register();
 
 /** @param {import('./jobTask').JobTask} task */
-export default async function run(task) {
-  const { runTask } = await import('./jobTask.ts');
-  await runTask(task);
+export async function runTask(task) {
+  const thread = await import('./jobTask.ts');
+  await thread.runTask(task);
 }

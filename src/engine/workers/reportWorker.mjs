@@ -4,7 +4,7 @@ import { register } from 'tsx/esm/api';
 register();
 
 /** @param {import('./reportTask').ReportTask} task */
-export default async function run(task) {
-  const { runTask } = await import('./reportTask.ts');
-  return runTask(task);
+export async function runTask(task) {
+  const thread = await import('./reportTask.ts');
+  return thread.runTask(task);
 }

@@ -1,0 +1,26 @@
+import { createElement, startTransition, type ComponentType } from 'react';
+import { hydrateRoot } from 'react-dom/client';
+
+const woken = new WeakSet<HTMLElement>();
+
+/**
+ * Wakes an island in its place, for Astro: `element` is its `astro-island` as drawn by the server.
+ *
+ * One that is carried to the next screen before its script has come is asked twice, and wakes once. One that is left
+ * while it wakes is of no interest to anybody: React recovers from it, and what it says of that is not reported.
+ */
+export default function wake(element: HTMLElement) {
+  return (Component: ComponentType<Record<string, unknown>>, props: Record<string, unknown>): void => {
+    if (!element.hasAttribute('ssr') || woken.has(element)) return;
+    woken.add(element);
+    startTransition(() => {
+      const root = hydrateRoot(element, createElement(Component, props), {
+        identifierPrefix: element.getAttribute('prefix') ?? undefined,
+        onRecoverableError: (error) => {
+          if (element.isConnected) reportError(error);
+        },
+      });
+      element.addEventListener('astro:unmount', () => root.unmount(), { once: true });
+    });
+  };
+}
