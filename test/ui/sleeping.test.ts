@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import type { Browser, Page } from 'playwright-core';
 import { openAwake, untilAwake } from '../fixtures/awake';
+import { askApi } from '../fixtures/jobs';
 import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 
@@ -65,27 +66,50 @@ describe('ui: islands that still sleep', () => {
     );
     await page.goBack();
     await page.locator('.concerns').waitFor();
-    await page.evaluate(() => (window as Held).letMessagesGo!());
+    await page.evaluate(() => (window as Held).letMessagesGo?.());
     await untilAwake(page);
     await page.locator('.concerns .harm-count').first().click();
     await page.locator('.findings > li').first().waitFor();
     await untilAwake(page);
   });
 
-  it('may be carried to the next screen before they wake', async () => {
+  it('are drawn anew on the next screen when they have not woken on this one', async () => {
+    const letGo = await hold(/\/(TopBar|BenchPanel|Overlays)\.[^/]*\.js$/);
+    await page.goto(`${server.url}/sites/1/pages?view=captured`, { waitUntil: 'commit' });
+    await page.waitForFunction(() => document.querySelector('main astro-island[data-awake]'));
+    await page.getByRole('link', { name: 'The glasshouse' }).click();
+    await page.locator('.story-line').waitFor();
+    letGo();
+    await untilAwake(page);
+    await page.getByRole('tab', { name: /^Loads/ }).click();
+    await page.waitForURL(/tab=loads/);
+    await page.locator('.bench-bar').first().waitFor();
+  });
+
+  it('keep what was clicked until they listen', async () => {
+    await askApi(`${server.url}/api/sites/1/mutes`, 'POST', {
+      scope: 'check',
+      value: 'server-wait',
+      check: 'server-wait',
+      title: 'Slow answers',
+      reason: 'the shop is replaced in spring',
+    });
+    await page.addInitScript(`${HOLD_MESSAGES} window.holdMessages = true;`);
+    await page.goto(`${server.url}/sites/1/checks`);
+    await page.getByText('the shop is replaced in spring').waitFor();
+    await page.getByRole('button', { name: 'Unmute' }).click();
+    await page.evaluate(() => (window as Held).letMessagesGo?.());
+    await page.getByText('the shop is replaced in spring').waitFor({ state: 'detached' });
+  });
+
+  /** Keeps scripts on their way until the result is called. */
+  async function hold(scripts: RegExp): Promise<() => void> {
     let letGo = () => {};
     const gone = new Promise<void>((done) => (letGo = done));
-    await page.route(/\/TopBar\.[^/]*\.js$/, async (route) => {
+    await page.route(scripts, async (route) => {
       await gone;
       await route.continue();
     });
-    await page.goto(`${server.url}/sites/1`, { waitUntil: 'commit' });
-    await page.waitForFunction(() => document.querySelector('main astro-island[data-awake]'));
-    await page.getByRole('link', { name: /^Blocking/ }).click();
-    await page.locator('.findings > li').first().waitFor();
-    letGo();
-    await untilAwake(page);
-    await page.getByRole('button', { name: /^Tidy/ }).click();
-    await page.waitForURL(/tidy/);
-  });
+    return letGo;
+  }
 });

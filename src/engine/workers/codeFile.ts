@@ -1,3 +1,4 @@
+import { createRequire } from 'node:module';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { projectRoot } from '../store/store';
@@ -19,6 +20,6 @@ export function replayModule(): { filename: string; execArgv: string[] } {
     ? { filename: path.join(projectRoot(), 'dist/node/replayProcess.js'), execArgv: [] }
     : {
         filename: path.join(projectRoot(), 'src/engine/replay/replayProcess.ts'),
-        execArgv: ['--import', import.meta.resolve('tsx')],
+        execArgv: ['--import', createRequire(import.meta.url).resolve('tsx')],
       };
 }

@@ -6,8 +6,8 @@ const woken = new WeakSet<HTMLElement>();
 /**
  * Wakes an island in its place, for Astro: `element` is its `astro-island` as drawn by the server.
  *
- * One that is carried to the next screen before its script has come is asked twice, and wakes once. One that is left
- * while it wakes is of no interest to anybody: React recovers from it, and what it says of that is not reported.
+ * One that is left while it wakes is of no interest to anybody: React recovers from it, and what it says of that is not
+ * reported. One that is awake and carried to the next screen is asked again, and is awake already.
  */
 export default function wake(element: HTMLElement) {
   return (Component: ComponentType<Record<string, unknown>>, props: Record<string, unknown>): void => {

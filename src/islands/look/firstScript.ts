@@ -8,7 +8,8 @@ export const AWAKE_EVENT = 'keen-lens:awake';
  *
  * Sets the theme from what this browser has kept or the system prefers, again after each move, since a new document
  * brings attributes of its own. Notes the width of the window, for the server to draw the next page as wide. Keeps what
- * is clicked or typed while the islands still sleep, and hands it over when they are awake: no click is lost.
+ * is clicked or typed while the islands still sleep, and hands it over when they are awake: no click is lost. Islands
+ * that should live on but have not woken are left behind: they were drawn for this page, and would wake on another one.
  */
 export const FIRST_SCRIPT = `(() => {
   const show = () => {
@@ -42,6 +43,10 @@ export const FIRST_SCRIPT = `(() => {
     if (key === 'Tab' || key === 'Shift' || (target instanceof Element && target.closest('a[href], button, summary, input, select, textarea'))) return;
     keep(event, () => (document.activeElement || document.body).dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })), () => !asleep(document));
   }, true);
+  document.addEventListener('astro:before-swap', () => {
+    for (const island of document.querySelectorAll('astro-island[data-astro-transition-persist]:not([${AWAKE}])'))
+      island.removeAttribute('data-astro-transition-persist');
+  });
   addEventListener('${AWAKE_EVENT}', () => setTimeout(handOver));
   noteWidth();
   addEventListener('resize', noteWidth);
