@@ -9,7 +9,7 @@ checkNode();
 installIfNeeded();
 haveChromium();
 haveWebServers();
-step('types', ['node_modules/astro/astro.js', 'sync'], true);
+step('types', ['node_modules/astro/astro.js', 'sync'], 'ignore');
 // Side by side: none of them needs another's result.
 await Promise.all([
   check('types', ['node_modules/typescript/bin/tsc', '--noEmit']),
@@ -21,7 +21,11 @@ buildIfStale();
 const demo = fs.mkdtempSync(path.join(os.tmpdir(), 'keen-lens-demo-'));
 process.on('exit', () => fs.rmSync(demo, { recursive: true, force: true }));
 process.env.KEEN_LENS_TEST_DEMO = demo;
-step('demo', ['bin/keen-lens.mjs', 'demo', '--data', demo], true);
+step(
+  'demo',
+  ['bin/keen-lens.mjs', 'demo', '--data', demo, '--json'],
+  fs.openSync(path.join(demo, 'printed.json'), 'w'),
+);
 step('tests', ['node_modules/mocha/bin/mocha.js', ...process.argv.slice(2)]);
 
 /** Runs a check beside others; ends everything when it fails. */
@@ -39,18 +43,19 @@ function check(name, args) {
   });
 }
 
-function step(name, args, quiet = false) {
+/** @param output where what it prints goes; errors and progress are shown */
+function step(name, args, output = 'inherit') {
   const started = Date.now();
   const run = spawnSync(process.execPath, args, {
     cwd: root,
-    stdio: quiet ? ['ignore', 'ignore', 'inherit'] : 'inherit',
+    stdio: ['ignore', output, 'inherit'],
     env: { ...process.env, ASTRO_TELEMETRY_DISABLED: '1' },
   });
   if (run.status !== 0) {
     console.error(`\n${name} failed.`);
     process.exit(run.status ?? 1);
   }
-  if (!quiet) console.log(`${name}: ${((Date.now() - started) / 1000).toFixed(1)} s`);
+  if (output === 'inherit') console.log(`${name}: ${((Date.now() - started) / 1000).toFixed(1)} s`);
 }
 
 /** Redirect rules are tried on real web servers where these are there; on Debian as root they are installed, not started. */

@@ -33,7 +33,8 @@ export function reportCommand(): Command {
     .action(async (files: string[], flags: ReportFlags) => {
       if (files.length > 0 === (flags.site !== undefined))
         throw new UsageError('Name files or --site, one of the two. (--help shows how)');
-      const { aboutPages, makeReport, pagesOfAudits, pagesOfSite } = await import('../engine/services/makeReport');
+      const { aboutPages, makeReport, pagesOfAudits, pagesOfSweep, reportedSweep } =
+        await import('../engine/services/makeReport');
       if (!FORMATS_OF[flags.reader].includes(flags.format))
         throw new UsageError(
           `The report for the ${flags.reader} comes as ${FORMATS_OF[flags.reader].join(', ')}, not as ${flags.format}.`,
@@ -54,7 +55,9 @@ export function reportCommand(): Command {
         const { dataFolder, openStore } = await import('../engine/store/store');
         const store = await openStore(flags.data ?? dataFolder());
         try {
-          ({ pages, ...about } = await pagesOfSite(store, flags.site));
+          const sweep = await reportedSweep(store, flags.site);
+          about = sweep;
+          pages = await pagesOfSweep(store, sweep);
         } finally {
           await store.destroy();
         }

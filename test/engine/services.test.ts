@@ -8,7 +8,6 @@ import { checksMarkdown } from '../../src/core/handover/checksMarkdown';
 import { applyFixes } from '../../src/core/fixes/applyFixes';
 import { simulate } from '../../src/core/load/simulate';
 import { VISITORS } from '../../src/core/load/visitors';
-import { buildStaircase } from '../../src/core/plan/staircase';
 import { STOPS_PAYING_MS } from '../../src/core/plan/thresholds';
 import { VERSION } from '../../src/core/version';
 import { readPage } from '../../src/core/source/page';
@@ -16,9 +15,12 @@ import { measureSizes } from '../../src/engine/imaging/measure';
 import { auditReport } from '../../src/engine/services/auditReport';
 import { answerForecast, parseFixRequest, resolveFixes } from '../../src/engine/services/forecastCapture';
 import { auditHar } from '../../src/engine/services/importHar';
-import { projectRoot } from '../../src/engine/store/store';
+import { keptForecast } from '../../src/engine/services/sweepForecasts';
+import { openStore, projectRoot } from '../../src/engine/store/store';
 import { faultyPage } from '../fixtures/faultyPage';
 import { bytesOf, har, PAGE, picture } from '../fixtures/har';
+import { putDemo } from '../fixtures/server';
+import { tempFolder } from '../fixtures/temp';
 import fs from 'node:fs';
 import path from 'node:path';
 
@@ -138,24 +140,18 @@ describe('engine/imaging', () => {
 
 describe('the demo', () => {
   it('has stairs that only go down, for every visitor', async () => {
-    const folder = path.join(projectRoot(), 'demo/captures');
-    const read = new Map<string, ReturnType<typeof auditHar>[]>();
-    for (const [visitor, device] of [
-      [VISITORS[0], 'phone'],
-      [VISITORS[1], 'phone'],
-      [VISITORS[2], 'desktop'],
-    ] as const) {
-      const files = fs.readdirSync(folder).filter((f) => f.endsWith(`-${device}.har.gz`));
-      // Two of the visitors have the same device.
-      const reading = read.get(device) ?? files.map((f) => auditHar(fs.readFileSync(path.join(folder, f)), f));
-      read.set(device, reading);
-      const audits = await Promise.all(reading);
-      const pages = audits.flat().map(({ audit: a }) => ({ graph: a.graph, fixes: a.fixes }));
-      const { stairs, paying } = buildStaircase(pages, visitor as typeof phone);
+    const temp = tempFolder('stairs');
+    await putDemo(temp.folder);
+    const store = await openStore(temp.folder);
+    for (const visitor of VISITORS.slice(0, 3)) {
+      const forecast = await keptForecast(store, 2, visitor);
+      const { stairs, paying } = forecast?.staircase ?? { stairs: [], paying: 0 };
       expect(stairs.length).to.be.above(2);
-      for (const s of stairs) expect(s.wonMs, `${s.group.title} for ${visitor?.id}`).to.be.at.least(0);
+      for (const s of stairs) expect(s.wonMs, `${s.group.title} for ${visitor.id}`).to.be.at.least(0);
       for (const s of stairs.slice(paying)) expect(s.wonMs).to.be.below(STOPS_PAYING_MS);
     }
+    await store.destroy();
+    temp.remove();
   });
 });
 

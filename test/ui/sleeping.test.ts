@@ -78,7 +78,7 @@ describe('ui: islands that still sleep', () => {
     await page.goto(`${server.url}/sites/1/pages?view=captured`, { waitUntil: 'commit' });
     await page.waitForFunction(() => document.querySelector('main astro-island[data-awake]'));
     await page.getByRole('link', { name: 'The glasshouse' }).click();
-    await page.locator('.story-line').waitFor();
+    await page.getByRole('tab', { name: /^Loads/ }).waitFor();
     letGo();
     await untilAwake(page);
     await page.getByRole('tab', { name: /^Loads/ }).click();

@@ -17,6 +17,8 @@ import { InputError } from '../../core/capture/errors';
 import { browserSwitches, findChromium } from '../record/chromium';
 import { getBody } from '../store/bodies';
 import { listCaptures } from '../store/captures';
+import { revisionOf } from '../store/kept';
+import { listMutes } from '../store/mutes';
 import { placesOf } from '../store/pagePlaces';
 import { findSite } from '../store/sites';
 import { listSweeps } from '../store/sweeps';
@@ -43,15 +45,20 @@ export function pagesOfAudits(read: readonly { readonly read: ReadCapture; reado
 /** Pages of a site's report at most: the recorded ones with the most links in come first. */
 const MOST_PAGES = 60;
 
+/** A sweep that is reported. `state` changes with all that its report is made from. */
+export interface ReportedSweep {
+  readonly siteId: number;
+  readonly sweepId: number;
+  readonly site: string;
+  readonly day: string;
+  readonly state: string;
+}
+
 /**
- * Pages of a sweep of a site; of the latest that has captures if not stated.
+ * A sweep of a site; the latest that has captures if not stated.
  * @throws InputError when there is no such site or sweep, or nothing in it
  */
-export async function pagesOfSite(
-  store: Store,
-  siteId: number,
-  sweepId?: number,
-): Promise<{ site: string; day: string; pages: ReportPage[] }> {
+export async function reportedSweep(store: Store, siteId: number, sweepId?: number): Promise<ReportedSweep> {
   const site = await findSite(store, siteId);
   if (!site)
     throw new InputError(
@@ -68,10 +75,16 @@ export async function pagesOfSite(
       site.name,
       'Start a sweep that records pages, or import captures.',
     );
-  const all = await listCaptures(store, sweep.id);
+  const state = JSON.stringify([site, sweep, await revisionOf(store, sweep.id), await listMutes(store, siteId)]);
+  return { siteId, sweepId: sweep.id, site: site.name, day: sweep.day, state };
+}
+
+/** Pages of a sweep for its report. */
+export async function pagesOfSweep(store: Store, { sweepId }: ReportedSweep): Promise<ReportPage[]> {
+  const all = await listCaptures(store, sweepId);
   const places = await placesOf(
     store,
-    sweep.id,
+    sweepId,
     all.map((c) => c.page),
   );
   const linksIn = (row: (typeof all)[number]) => places.get(row.page)?.linksIn ?? 0;
@@ -99,7 +112,7 @@ export async function pagesOfSite(
       picture: hash ? await getBody(store, hash) : undefined,
     });
   }
-  return { site: site.name, day: sweep.day, pages };
+  return pages;
 }
 
 /** Name and day of a report of files. */

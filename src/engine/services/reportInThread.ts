@@ -9,7 +9,7 @@ let threads: Piscina<ReportTask> | undefined;
 
 /**
  * Makes a report in a thread of its own: forecasts of many pages take seconds, and the server has requests to answer.
- * @throws InputError as `pagesOfSite` does
+ * @throws InputError as `reportedSweep` does
  */
 export async function reportInThread(
   store: Store,

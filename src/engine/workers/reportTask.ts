@@ -1,8 +1,8 @@
 import { InputError } from '../../core/capture/errors';
-import { reportFacts, type Reader } from '../../core/handover/report/facts';
+import { reportFacts, type Reader, type ReportFacts } from '../../core/handover/report/facts';
 import { parseVisitor } from '../../core/load/visitors';
 import type { Format } from '../../core/handover/report/formats';
-import { makeReport, pagesOfSite } from '../services/makeReport';
+import { makeReport, pagesOfSweep, reportedSweep } from '../services/makeReport';
 import { openStore } from '../store/store';
 
 /** A report for a thread of its own, with a connection of its own to the database. */
@@ -21,12 +21,17 @@ export type ReportMade =
   | { readonly bytes: Uint8Array; readonly day: string }
   | { readonly fault: { readonly what: string; readonly where: string; readonly next: string } };
 
+/** What the last report was made from: another reader or format of the same sweep costs no forecasts. */
+let last: { readonly key: string; readonly facts: ReportFacts } | undefined;
+
 export async function runTask(task: ReportTask): Promise<ReportMade> {
   const store = await openStore(task.data);
   try {
-    const { pages, ...about } = await pagesOfSite(store, task.siteId, task.sweepId);
-    const facts = reportFacts(pages, about, parseVisitor(task.visitor));
-    return { bytes: await makeReport(facts, task.reader, task.format), day: about.day };
+    const sweep = await reportedSweep(store, task.siteId, task.sweepId);
+    const visitor = parseVisitor(task.visitor);
+    const key = [task.data, task.visitor, sweep.state].join(' ');
+    if (last?.key !== key) last = { key, facts: reportFacts(await pagesOfSweep(store, sweep), sweep, visitor) };
+    return { bytes: await makeReport(last.facts, task.reader, task.format), day: sweep.day };
   } catch (error) {
     if (!(error instanceof InputError)) throw error;
     return { fault: { what: error.what, where: error.where, next: error.next } };
