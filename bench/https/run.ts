@@ -4,6 +4,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { performance } from 'node:perf_hooks';
+import { build } from 'esbuild';
 import { issue, makeAuthority, servePlanted, type PlantedHost } from '../../demo/site/planted';
 import { fatesOf } from '../../src/core/site/fates';
 import { probeTargets, type Probe } from '../../src/core/site/entrances';
@@ -17,7 +18,7 @@ import { projectRoot } from '../../src/engine/store/store';
 import { machine } from '../machine';
 
 const HOME = 'https://www.fernhollow.example/';
-const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'kl-https-'));
+const PAGES = 100_000;
 
 interface Figure {
   readonly what: string;
@@ -28,22 +29,33 @@ interface Figure {
   readonly note: string;
 }
 
-if (process.argv[2]) console.log(JSON.stringify(await measure(process.argv[2])));
-else main();
+const [name, input] = process.argv.slice(2);
+if (name) console.log(JSON.stringify(await measure(name, input ?? '')));
+else await main();
 
-/** Each figure in a process of its own, so that its memory is its own. */
-function main(): void {
-  const figures = ['list', 'probes', 'dump'].map((name) => {
-    const out = execFileSync(
-      process.execPath,
-      ['--import', 'tsx', path.join(projectRoot(), 'bench/https/run.ts'), name],
-      {
-        encoding: 'utf8',
-        stdio: ['ignore', 'pipe', 'inherit'],
-      },
-    );
+/** Each figure in a process of its own, as built for users, so that its memory is its own; files are made before. */
+async function main(): Promise<void> {
+  const script = path.join(projectRoot(), '.cache/bench/https.mjs');
+  await build({
+    entryPoints: [path.join(projectRoot(), 'bench/https/run.ts')],
+    outfile: script,
+    bundle: true,
+    packages: 'external',
+    format: 'esm',
+    platform: 'node',
+    logLevel: 'warning',
+  });
+  const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'kl-https-'));
+  const inputs = { list: writeList(folder), probes: '', dump: writeDump(folder) };
+  const figures = Object.entries(inputs).map(([name, file]) => {
+    const out = execFileSync(process.execPath, [script, name, file], {
+      encoding: 'utf8',
+      stdio: ['ignore', 'pipe', 'inherit'],
+      env: { ...process.env, KEEN_LENS_ROOT: projectRoot() },
+    });
     return JSON.parse(out.trim().split('\n').at(-1) ?? '') as Figure;
   });
+  fs.rmSync(folder, { recursive: true });
   const rows = figures.map((f) => [
     f.what,
     `${f.seconds.toFixed(1)} s`,
@@ -62,13 +74,9 @@ function main(): void {
   console.table(rows);
 }
 
-async function measure(name: string): Promise<Figure> {
-  try {
-    if (name === 'list') return await list();
-    return name === 'probes' ? await probes() : await dump();
-  } finally {
-    fs.rmSync(folder, { recursive: true, force: true });
-  }
+async function measure(name: string, file: string): Promise<Figure> {
+  if (name === 'list') return list(file);
+  return name === 'probes' ? probes() : dump(file);
 }
 
 async function timed(work: () => Promise<string>): Promise<Pick<Figure, 'seconds' | 'mb' | 'note'>> {
@@ -78,18 +86,18 @@ async function timed(work: () => Promise<string>): Promise<Pick<Figure, 'seconds
   return { seconds, mb: Math.round(process.resourceUsage().maxRSS / 1024), note };
 }
 
-/** A search export of 100,000 addresses, matched with a sweep that knows half of them. */
-async function list(): Promise<Figure> {
+/** A search export of 100,000 addresses. */
+function writeList(folder: string): string {
   const file = path.join(folder, 'pages.csv');
-  const path_ = (i: number) => `plants/family-${i % 300}/plant-${i}/`;
-  fs.writeFileSync(
-    file,
-    'Page;Clicks;Impressions;Position\n' +
-      Array.from(
-        { length: 100_000 },
-        (_, i) => `${i % 3 === 0 ? 'http' : 'https'}://www.fernhollow.example/${path_(i)};${i % 997};${i};3,${i % 10}`,
-      ).join('\n'),
-  );
+  const scheme = (i: number) => (i % 3 === 0 ? 'http' : 'https');
+  const row = (_: unknown, i: number) =>
+    `${scheme(i)}://www.fernhollow.example/plants/family-${i % 300}/plant-${i}/;${i % 997};${i};3,${i % 10}`;
+  fs.writeFileSync(file, `Page;Clicks;Impressions;Position\n${Array.from({ length: PAGES }, row).join('\n')}`);
+  return file;
+}
+
+/** Such a list matched with a sweep that knows half of it. */
+async function list(file: string): Promise<Figure> {
   const figure = await timed(async () => {
     const outside = readOutsideList(await readListFile(fs.readFileSync(file), 'pages.csv'), HOME);
     const known = (address: string): Probe | undefined => {
@@ -150,7 +158,7 @@ async function probes(): Promise<Figure> {
 }
 
 /** A dump of 200 MB with serialised strings. */
-async function dump(): Promise<Figure> {
+function writeDump(folder: string): string {
   const file = path.join(folder, 'garden.sql');
   const value = 'a:2:{s:4:\\"home\\";s:32:\\"http://www.fernhollow.example/a/\\";s:4:\\"text\\";s:5:\\"ferns\\";}';
   const text = 'Leaves of the tree fern unroll in spring, \\"as they always did\\". '.repeat(12);
@@ -163,6 +171,10 @@ async function dump(): Promise<Figure> {
     size += fs.writeSync(out, `INSERT INTO \`posts\` VALUES ${rows};\n`);
   }
   fs.closeSync(out);
+  return file;
+}
+
+async function dump(file: string): Promise<Figure> {
   const figure = await timed(async () => {
     const report = await moveFiles({ source: file, from: ['fernhollow.example'], to: 'https' });
     return `${report.totals.changes} addresses and ${report.totals.lengths} lengths would change`;

@@ -1,8 +1,11 @@
-import { effectText } from '../core/handover/effectText';
+import fs from 'node:fs/promises';
+import path from 'node:path';
 import { Command } from 'commander';
+import { effectText } from '../core/handover/effectText';
+import type { Visitor } from '../core/load/visitors';
 import type { Audit } from '../core/plan/audit';
 import type { AuditReport } from '../engine/services/auditReport';
-import { collect, printJson, progress, readInput, visitors } from './options';
+import { collect, printJson, progress, readInput, visitors, writeWhole } from './options';
 import { VERSION } from '../core/version';
 
 interface AuditFlags {
@@ -10,7 +13,12 @@ interface AuditFlags {
   csv?: boolean;
   sarif?: boolean;
   visitor?: string[];
+  edits?: string;
+  patch?: string;
 }
+
+/** A fix that delays the hero paint by more than this for some visitor is not written, ms. */
+const SLOWER_MS = 50;
 
 /** `keen-lens audit`: findings, fixes and forecasts of capture files. */
 export function auditCommand(): Command {
@@ -21,7 +29,13 @@ export function auditCommand(): Command {
     .option('--csv', 'print findings as CSV')
     .option('--sarif', 'print findings as SARIF 2.1.0')
     .option('--visitor <name or spec>', 'for whom to forecast, may be repeated (default: all that fit)', collect)
-    .addHelpText('after', '\nExample:\n  keen-lens audit visit.har --json --visitor phone-busy')
+    .option('--edits <dir>', 'write the files as the fixes leave them, by host and path')
+    .option('--patch <file>', 'write the edits of source as a unified diff, which "git apply" takes')
+    .addHelpText(
+      'after',
+      '\nLeft out of --edits and --patch, and named: fixes that delay the hero paint for a visitor, and the removal of rules\nthat pages not given may use.\n' +
+        '\nExamples:\n  keen-lens audit visit.har --json --visitor phone-busy\n  keen-lens audit visit.har --edits ./fixed --patch fixes.patch',
+    )
     .action(async (files: string[], flags: AuditFlags) => {
       const chosen = visitors(flags.visitor);
       const { auditHar } = await import('../engine/services/importHar');
@@ -39,7 +53,29 @@ export function auditCommand(): Command {
         if (flags.json) printJson(report);
         else printText(report);
       }
+      if (flags.edits !== undefined || flags.patch !== undefined) await writeEdits(audits, chosen, flags);
     });
+}
+
+/** Writes what the fixes make of the files. Nothing that is there is replaced by half a file. */
+async function writeEdits(audits: readonly Audit[], chosen: readonly Visitor[], flags: AuditFlags): Promise<void> {
+  const { auditReport } = await import('../engine/services/auditReport');
+  const { changedFiles } = await import('../engine/services/editedFiles');
+  const without = new Map<string, string>();
+  for (const { id, kind, title, forecasts } of auditReport(audits, chosen).fixes)
+    if (forecasts.some((f) => f.change.lcpMs > SLOWER_MS)) without.set(id, `${title}: it delays the hero paint.`);
+    else if (kind === 'style-remove-unused') without.set(id, `${title}: other pages may use these rules.`);
+  const { files, leftOut } = await changedFiles(audits, (fix) => !without.has(fix.id));
+  if (flags.edits !== undefined)
+    for (const file of files) {
+      const place = path.join(flags.edits, ...file.path.split('/'));
+      await fs.mkdir(path.dirname(place), { recursive: true });
+      await writeWhole(place, file.bytes);
+    }
+  if (flags.patch !== undefined) await writeWhole(flags.patch, files.map((f) => f.patch ?? '').join(''));
+  const patched = files.filter((f) => f.patch !== undefined).length;
+  progress(`${files.length} files changed, ${patched} of them by edits of source.`);
+  for (const what of new Set([...without.values(), ...leftOut])) progress(`Left out: ${what}`);
 }
 
 function printText(report: AuditReport): void {

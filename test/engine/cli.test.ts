@@ -1,7 +1,10 @@
 import { expect } from 'chai';
-import { spawn } from 'node:child_process';
+import { execFileSync, spawn } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
+import { filePathOf } from '../../src/core/handover/filePath';
+import type { Audit } from '../../src/core/plan/audit';
+import { auditHar } from '../../src/engine/services/importHar';
 import { openStore, projectRoot } from '../../src/engine/store/store';
 import { runCommand as run, runProcess } from '../fixtures/commandLine';
 import { har, PAGE } from '../fixtures/har';
@@ -137,6 +140,38 @@ describe('cli', () => {
     const r = await run('audit', file);
     expect(r.code).to.equal(3);
     expect(r.err).to.contain('$.log.entries[0].startedDateTime');
+  });
+
+  it('writes the files as fixes leave them, and the same as a diff that git takes', async () => {
+    const fixed = path.join(temp.folder, 'fixed');
+    const patch = path.join(temp.folder, 'fixes.patch');
+    const r = await run('audit', glasshouse, '--visitor', 'phone-busy', '--edits', fixed, '--patch', patch);
+    expect(r.code, r.err).to.equal(0);
+    expect(r.err).to.match(/\d+ files changed, \d+ of them by edits of source/);
+    expect(r.err).to.contain('other pages may use these rules');
+    const diff = fs.readFileSync(patch, 'utf8');
+    const [{ audit }] = (await auditHar(fs.readFileSync(glasshouse), glasshouse)) as [{ audit: Audit }];
+    const originals = path.join(temp.folder, 'originals');
+    const named = [...diff.matchAll(/^--- a\/(.*)$/gm)].map((m) => m[1] as string);
+    expect(named).to.include('www.fernhollow.example/glasshouse/index.html');
+    for (const { url } of audit.page.capture.loads) {
+      const load = audit.page.loadOf(url);
+      const bytes = load && audit.page.bodies.bytes(load);
+      const file = path.join(originals, filePathOf(url));
+      if (!bytes || !named.includes(filePathOf(url))) continue;
+      fs.mkdirSync(path.dirname(file), { recursive: true });
+      fs.writeFileSync(file, bytes);
+    }
+    execFileSync('git', ['apply', '--whitespace=nowarn', patch], { cwd: originals });
+    for (const name of named)
+      expect(
+        fs.readFileSync(path.join(originals, name)).equals(fs.readFileSync(path.join(fixed, name))),
+        name,
+      ).to.equal(true);
+    // Pictures are written anew at their displayed size.
+    const before = audit.page.loadOf('https://media.fernhollow.example/p/glasshouse-dawn.jpg');
+    const after = fs.statSync(path.join(fixed, 'media.fernhollow.example/p/glasshouse-dawn.jpg')).size;
+    expect(after).to.be.within(1000, (before?.bodyBytes ?? 0) / 2);
   });
 
   it('puts the demo into a database', async () => {

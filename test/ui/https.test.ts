@@ -114,12 +114,12 @@ describe('ui of HTTPS coverage', function () {
 
     it('keeps owner, day and state of a step of the move', async () => {
       await open('?view=move');
-      await page.getByText(/of 16 steps of the move are done/).waitFor();
+      await page.getByText(/of 17 steps of the move are done/).waitFor();
       await page.getByLabel('Owner of: Prepare the redirect rules of the web server').fill('Ada');
       await page.keyboard.press('Tab');
       await page.getByLabel('State of: Prepare the redirect rules of the web server').selectOption('doing');
       await page.reload();
-      await page.getByText(/of 16 steps of the move are done/).waitFor();
+      await page.getByText(/of 17 steps of the move are done/).waitFor();
       expect(await page.getByLabel('Owner of: Prepare the redirect rules of the web server').inputValue()).to.equal(
         'Ada',
       );

@@ -14,6 +14,12 @@ export interface MoveFacts {
       readonly daysLeft: number;
     }[];
     readonly hsts: readonly { readonly host: string; readonly faults: readonly string[] }[];
+    readonly robots?: {
+      readonly url: string;
+      readonly fault?: string;
+      readonly allowsHome: boolean;
+      readonly sitemaps: readonly string[];
+    };
     readonly versions: readonly { readonly url: string; readonly own: boolean; readonly verdict: string }[];
   };
   /** Of the current sweep; undefined before there is one. */
@@ -22,9 +28,6 @@ export interface MoveFacts {
   readonly ownMentions?: number;
   /** Places that fetch something over http. */
   readonly insecureLoads?: number;
-  /** Sitemaps that name http addresses, and canonical or hreflang references to http. */
-  readonly sitemapHttp?: number;
-  readonly canonicalHttp?: number;
   readonly lists: number;
   readonly dryRuns: number;
 }
@@ -177,6 +180,25 @@ export const MOVE_STEPS: readonly MoveStep[] = [
             'No page uses an http:// address of the site.',
             `${n(f.ownMentions, 'place')} still ${f.ownMentions === 1 ? 'uses' : 'use'} http:// addresses of the site.`,
           ),
+  },
+  {
+    id: 'robots',
+    phase: 'moving day',
+    title: 'robots.txt at the secure address lets crawlers in and names https sitemaps',
+    how: 'A robots.txt that keeps crawlers out of a test server is easily taken along. Probe again after the change.',
+    day: 0,
+    proof: (f) => {
+      if (!f.probe?.robots) return undefined;
+      const { fault, allowsHome, sitemaps, url } = f.probe.robots;
+      if (fault !== undefined) return { holds: false, says: fault };
+      if (!allowsHome) return { holds: false, says: `${url} keeps crawlers out of the home page.` };
+      const plain = sitemaps.filter((s) => s.startsWith('http:'));
+      return proof(
+        plain.length === 0,
+        `It lets crawlers in and names ${n(sitemaps.length, 'sitemap')}, none by http.`,
+        `It names ${n(plain.length, 'sitemap')} by http: ${plain.slice(0, 3).join(', ')}.`,
+      );
+    },
   },
   {
     id: 'hsts',

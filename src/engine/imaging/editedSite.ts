@@ -37,13 +37,8 @@ export interface EditedSite {
  */
 export async function editedSite(fixes: readonly Fix[], context: OfferContext): Promise<EditedSite> {
   const { page } = context;
-  const edits = new Map<string, Edit[]>();
-  const changes: ServerChange[] = [];
-  for (const fix of fixes) {
-    const kind = fixKind(fix.kind);
-    for (const e of kind?.onSource(fix, context) ?? []) edits.set(e.url, [...(edits.get(e.url) ?? []), e]);
-    changes.push(...(kind?.onServer?.(fix, context) ?? []));
-  }
+  const edits = sourceEdits(fixes, context);
+  const changes: ServerChange[] = fixes.flatMap((fix) => fixKind(fix.kind)?.onServer?.(fix, context) ?? []);
   const drafts = new Map<string, { body: Buffer; gzip: boolean; load: Load }>();
   const draft = (url: string) => {
     const known = drafts.get(url);
@@ -93,6 +88,14 @@ export async function editedSite(fixes: readonly Fix[], context: OfferContext): 
     waits: new Map(changes.flatMap((c) => (c.do === 'answer' ? [[c.url, c.waitMs] as const] : []))),
     converted: changes.flatMap((c) => (c.do === 'convert' ? [{ from: c.url, to: c.to }] : [])),
   };
+}
+
+/** Edits of source by the file that they change. */
+export function sourceEdits(fixes: readonly Fix[], context: OfferContext): Map<string, Edit[]> {
+  const edits = new Map<string, Edit[]>();
+  for (const fix of fixes)
+    for (const e of fixKind(fix.kind)?.onSource(fix, context) ?? []) edits.set(e.url, [...(edits.get(e.url) ?? []), e]);
+  return edits;
 }
 
 /** Kinds whose effect is a size that only doing it tells. */

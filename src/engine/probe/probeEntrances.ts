@@ -9,6 +9,7 @@ import type { SweepSettings } from '../../core/site/settings';
 import { CrawlClient } from '../crawl/client';
 import type { ConnectOptions } from '../crawl/connector';
 import { HostGate } from '../crawl/hostGate';
+import { RobotsOfHosts } from '../crawl/robotsOfHosts';
 import { Guard } from '../net/guard';
 import { bareHost } from '../net/hostMap';
 import { seeCertificate } from './certificates';
@@ -19,6 +20,17 @@ const AT_ONCE = 16;
 /** Longest wait for one answer of a probe, in ms. */
 export const MAX_PROBE_MS = 15_000;
 
+/** What a robots.txt says at its secure address. */
+export interface RobotsSeen {
+  readonly url: string;
+  /** Why it could not be had: a host that does not answer, a status of 500 or above. */
+  readonly fault?: string;
+  /** Whether it lets crawlers in at the home page. */
+  readonly allowsHome: boolean;
+  /** Absolute addresses of the sitemaps that it names. */
+  readonly sitemaps: readonly string[];
+}
+
 /** What probes brought back. */
 export interface ProbeReport {
   /** ISO time of the start. */
@@ -26,6 +38,8 @@ export interface ProbeReport {
   readonly entrances: readonly Entrance[];
   readonly certificates: readonly JudgedCertificate[];
   readonly hsts: readonly HstsPolicy[];
+  /** Of the home host; missing in probes of before 2026-11-29, and where no way in is secure. */
+  readonly robots?: RobotsSeen;
 }
 
 export interface ProbeOptions {
@@ -102,6 +116,8 @@ export async function probeEntrances(targets: readonly ProbeTarget[], options: P
         return seen ? [judgeCertificate(seen, askedAt)] : [];
       }),
     );
+    const home = `https://${new URL(settings.home).host}/`;
+    const robots = secure.includes(new URL(home).host) ? await seeRobots(clients.any, home, run, signal) : undefined;
     signal.throwIfAborted();
     const asked = new Set(targets.map((t) => hostOf(t.from)));
     return {
@@ -109,11 +125,24 @@ export async function probeEntrances(targets: readonly ProbeTarget[], options: P
       entrances: judgeEntrances(targets, probes),
       certificates: certificates.flat(),
       hsts: [...hsts].filter(([host]) => asked.has(host)).map(([host, header]) => judgeHsts(host, header)),
+      robots,
     };
   } finally {
     gate.close();
     await Promise.all(Object.values(clients).map((c) => c.close()));
   }
+}
+
+async function seeRobots(
+  client: CrawlClient,
+  home: string,
+  run: <T>(url: string, task: () => Promise<T>) => Promise<T>,
+  signal: AbortSignal,
+): Promise<RobotsSeen> {
+  let fault: string | undefined;
+  const known = new RobotsOfHosts(client, signal, (_, what) => (fault = what));
+  const robots = await run(home, () => known.of(home));
+  return { url: `${home}robots.txt`, fault, allowsHome: robots.allows(home), sitemaps: robots.sitemaps };
 }
 
 /** The address families of a host; one of them where the lookup fails, so that the fault is asked for and said. */

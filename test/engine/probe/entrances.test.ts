@@ -44,7 +44,18 @@ describe('probes of entrances', function () {
       return { [host]: { answer, certificate }, [`www.${host}`]: { answer, certificate } };
     };
     const site = await servePlanted(authority, {
-      ...(await both('good.example', properly('www.good.example'))),
+      ...(await both(
+        'good.example',
+        properly('www.good.example', (a) =>
+          a.secure && a.url === '/robots.txt'
+            ? {
+                status: 200,
+                headers: { 'content-type': 'text/plain' },
+                body: 'User-agent: *\nDisallow: /staff/\nSitemap: http://www.good.example/sitemap.xml\n',
+              }
+            : undefined,
+        ),
+      )),
       ...(await both(
         'temporary.example',
         properly('www.temporary.example', (a) =>
@@ -143,6 +154,15 @@ describe('probes of entrances', function () {
       ['http://good.example/', 301, true, 'https://www.good.example/'],
       ['https://www.good.example/', 200, false, null],
     ]);
+  });
+
+  it('reads the robots.txt of the home host at its secure address', () => {
+    expect(report.robots).to.deep.equal({
+      url: 'https://www.good.example/robots.txt',
+      fault: undefined,
+      allowsHome: true,
+      sitemaps: ['http://www.good.example/sitemap.xml'],
+    });
   });
 
   it('names what is wrong with the others', () => {
