@@ -12,7 +12,7 @@ import { startServer, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 
 describe('api of HTTPS coverage', function () {
-  this.timeout(60_000);
+  this.timeout(180_000);
   const temp = tempFolder('https-api');
   let server: TestServer;
   let half: HalfMoved;

@@ -33,7 +33,7 @@ const captureOf = (base: string) =>
   );
 
 describe('api: proofs and outcomes', function () {
-  this.timeout(120_000);
+  this.timeout(240_000);
   let server: TestServer;
   let site = 0;
   let sweep = 0;

@@ -85,7 +85,7 @@ describe('engine: archives that other programs made', () => {
   });
 
   it('an MHTML that Chromium saved, also by the command line', async function () {
-    this.timeout(60_000);
+    this.timeout(180_000);
     const browser = await chromium.launch({
       executablePath: findChromium(),
       headless: true,

@@ -26,7 +26,7 @@ describe('cli report', () => {
   });
 
   it('prints a tagged PDF with an outline', async function () {
-    this.timeout(60_000);
+    this.timeout(180_000);
     const pdf = (await report('owner', 'pdf')).toString('latin1');
     expect(pdf).to.match(/^%PDF-1\./);
     expect(pdf).to.contain('/MarkInfo').and.to.contain('/StructTreeRoot').and.to.contain('/Outlines');

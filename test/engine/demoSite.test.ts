@@ -23,7 +23,7 @@ const host = (name: string): DemoHost => {
 describe('demo/site', () => {
   let site: DemoSite;
   before(async function () {
-    this.timeout(120_000);
+    this.timeout(240_000);
     site = await serveDemo(PICTURE_CACHE);
   });
   after(() => site.close());

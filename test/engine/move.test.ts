@@ -19,7 +19,7 @@ const PAGE = `<!doctype html>
 `;
 
 describe('moving files to https', function () {
-  this.timeout(60_000);
+  this.timeout(180_000);
   let folder: string;
   let remove: () => void;
   beforeEach(() => ({ folder, remove } = tempFolder('move')));

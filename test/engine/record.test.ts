@@ -76,7 +76,7 @@ describe('engine/record', () => {
   });
 
   it('keeps what each load took in the other runs', async function () {
-    this.timeout(60_000);
+    this.timeout(180_000);
     const pages = await recordPages([www('/membership/')], {
       visitor: parseVisitor('phone-busy'),
       mapHosts: site.map,

@@ -252,7 +252,7 @@ c.createDataChannel('x'); c.createOffer().then((o) => c.setLocalDescription(o))<
   };
   for (const [what, markup] of Object.entries(HANGS))
     it(`keeps what came of a page that ${what}`, async function () {
-      this.timeout(80_000);
+      this.timeout(180_000);
       const site = await serve({ '/': `<!doctype html><title>Fern</title><img src="/a.png">${markup}`, '/a.png': '' });
       const { read } = await record(SITE, [`www.fernhollow.example=127.0.0.1:${site.port}`], {
         timeoutMs: 1500,

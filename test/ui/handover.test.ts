@@ -6,7 +6,7 @@ import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 
 describe('ui and api: handover', function () {
-  this.timeout(90_000);
+  this.timeout(180_000);
   let server: TestServer;
   let browser: Browser;
   let page: Page;
@@ -17,7 +17,7 @@ describe('ui and api: handover', function () {
     server = await startDemo(data.folder);
     browser = await startBrowser();
     page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
-    page.setDefaultTimeout(40_000);
+    page.setDefaultTimeout(80_000);
   });
   after(async () => {
     await browser.close();

@@ -9,7 +9,7 @@ import { tempFolder } from '../fixtures/temp';
 import type { JobRow } from '../../src/engine/store/jobs';
 
 describe('ui of HTTPS coverage', function () {
-  this.timeout(120_000);
+  this.timeout(240_000);
   const temp = tempFolder('https-ui');
   let browser: Browser;
   let page: Page;
@@ -24,7 +24,7 @@ describe('ui of HTTPS coverage', function () {
   beforeEach(async () => {
     const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
     page = await context.newPage();
-    page.setDefaultTimeout(40_000);
+    page.setDefaultTimeout(80_000);
     page.on('pageerror', (e) => errors.push(e.message));
     page.on('dialog', (d) => void d.accept());
   });

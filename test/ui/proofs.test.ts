@@ -107,7 +107,7 @@ describe('ui: proofs and outcomes', function () {
   });
   beforeEach(async () => {
     page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
-    page.setDefaultTimeout(40_000);
+    page.setDefaultTimeout(80_000);
     page.on('pageerror', (e) => errors.push(e.message));
   });
   afterEach(async () => {

@@ -38,6 +38,7 @@ describe('ui: islands that still sleep', () => {
   });
   beforeEach(async () => {
     page = await (await browser.newContext()).newPage();
+    page.setDefaultTimeout(80_000);
     page.on('pageerror', (e) => errors.push(e.message));
     page.on('console', (message) => {
       if (message.type() === 'error') errors.push(message.text());

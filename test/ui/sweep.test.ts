@@ -14,13 +14,13 @@ describe('ui of sweeps', () => {
   const errors: string[] = [];
 
   before(async function () {
-    this.timeout(120_000);
+    this.timeout(240_000);
     site = await serveDemo(PICTURE_CACHE, { pages: 300 });
     server = await startServer();
     browser = await startBrowser();
     const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
     page = await context.newPage();
-    page.setDefaultTimeout(30_000);
+    page.setDefaultTimeout(80_000);
     page.on('pageerror', (e) => errors.push(e.message));
   });
   after(async () => {
@@ -64,7 +64,7 @@ describe('ui of sweeps', () => {
   });
 
   it('sweeps in one click, pauses, goes on and ends', async function () {
-    this.timeout(120_000);
+    this.timeout(240_000);
     await page.getByRole('button', { name: 'Start the sweep' }).click();
     await heading('Sweep of www.fernhollow.example');
     await page.getByRole('button', { name: 'Pause' }).click();
@@ -172,7 +172,7 @@ describe('ui of sweeps', () => {
     await page.locator('summary', { hasText: 'Robots rules' }).click();
     await page.getByText('Obey robots.txt').click();
     await page.getByRole('button', { name: 'Start the sweep' }).click();
-    await page.getByRole('alert').getByText('No page could be fetched').waitFor({ timeout: 60_000 });
+    await page.getByRole('alert').getByText('No page could be fetched').waitFor({ timeout: 120_000 });
     expect(await page.getByRole('alert').innerText()).to.match(/private address/);
     await page.getByRole('button', { name: 'Retry failed' }).waitFor();
   });

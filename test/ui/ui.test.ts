@@ -27,7 +27,7 @@ describe('ui', () => {
   beforeEach(async () => {
     const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
     page = await context.newPage();
-    page.setDefaultTimeout(40_000);
+    page.setDefaultTimeout(80_000);
     page.on('pageerror', (e) => errors.push(e.message));
   });
   afterEach(async () => {
@@ -303,7 +303,7 @@ describe('ui', () => {
     await open('/sites/1/checks?search=server');
     await page.getByLabel('server-wait waitMs').fill('100');
     await page.getByRole('button', { name: 'Save and run checks again' }).click();
-    await page.getByText('the captures were examined by these limits').waitFor({ timeout: 60_000 });
+    await page.getByText('the captures were examined by these limits').waitFor({ timeout: 120_000 });
     await page.locator('tr', { hasText: 'server-wait' }).getByRole('link', { name: /^\d+$/ }).click();
     await page
       .getByText(/The server took \d+ ms to respond/)
@@ -311,7 +311,7 @@ describe('ui', () => {
       .waitFor();
     await page.goBack();
     await page.getByRole('button', { name: 'All limits back to their defaults' }).click();
-    await page.locator('tr', { hasText: 'server-wait' }).getByText('none').waitFor({ timeout: 60_000 });
+    await page.locator('tr', { hasText: 'server-wait' }).getByText('none').waitFor({ timeout: 120_000 });
   });
 
   it('outlines the element of the finding at hand and gives its load a row of the story', async () => {

@@ -30,7 +30,7 @@ describe('ui: workbench', () => {
   beforeEach(async () => {
     const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true });
     page = await context.newPage();
-    page.setDefaultTimeout(40_000);
+    page.setDefaultTimeout(80_000);
     page.on('pageerror', (e) => errors.push(e.message));
   });
   afterEach(async () => {

@@ -10,7 +10,7 @@ describe('a sweep that is killed', () => {
   after(() => temp.remove());
 
   it(`loses and doubles nothing, whenever that happens (${KILLS} times)`, async function () {
-    this.timeout(120_000);
+    this.timeout(240_000);
     const { kills, sweeps, faults } = await killSweeps(temp.folder, KILLS, 'x');
     expect(faults).to.deep.equal([]);
     expect(kills).to.equal(KILLS);

@@ -20,7 +20,7 @@ describe('a sweep of the stand-in site', () => {
   let sweepId: number;
   const pages = new Map<string, number>();
   before(async function () {
-    this.timeout(120_000);
+    this.timeout(240_000);
     site = await serveDemo(PICTURE_CACHE, { pages: 400, traps: true });
     const settings = fastSettings(HOME, { mapHosts: site.map });
     ({ store, sweepId } = await sweepInto(temp.folder, settings, { maxAnswerMs: 2500 }));

@@ -16,7 +16,7 @@ const site: Planted = ({ host, url }) =>
         : { status: 200, body: '<!doctype html><title>Garden</title>' };
 
 describe('commands that ask a site', function () {
-  this.timeout(60_000);
+  this.timeout(180_000);
   const temp = tempFolder('commands');
   let map: string[];
   let close: () => Promise<void>;

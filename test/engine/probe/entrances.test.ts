@@ -1,8 +1,12 @@
 import { expect } from 'chai';
+import os from 'node:os';
 import { probeTargets, type Entrance } from '../../../src/core/site/entrances';
 import { defaultSettings } from '../../../src/core/site/settings';
 import { probeEntrances, type ProbeReport } from '../../../src/engine/probe/probeEntrances';
 import { issue, makeAuthority, servePlanted, type Authority, type Planted } from '../../../demo/site/planted';
+
+/** Some machines have no IPv6, not even on loopback. */
+const hasIPv6 = Object.values(os.networkInterfaces()).some((all) => all?.some((a) => a.address === '::1'));
 
 const page = (name: string) => `<!doctype html><title>${name}</title><p>Welcome to the ${name}.</p>`;
 const ok = (name: string, headers: Record<string, string> = {}): ReturnType<Planted> => ({
@@ -24,7 +28,7 @@ const properly =
     (at.secure && at.host === home ? ok(`garden${at.url.split('?')[0]}`) : to(`https://${home}${at.url}`));
 
 describe('probes of entrances', function () {
-  this.timeout(60_000);
+  this.timeout(180_000);
   let authority: Authority;
   let report: ProbeReport;
   let close: () => Promise<void>;
@@ -123,10 +127,14 @@ describe('probes of entrances', function () {
         certificate: await cert('old.example'),
         versions: { minVersion: 'TLSv1', maxVersion: 'TLSv1.2' },
       },
+      ...(hasIPv6 && {
+        'six.example': { answer: properly('six.example'), certificate: await cert('six.example'), family: 'IPv6' },
+      }),
     });
     ({ close } = site);
     const named = ['good', 'temporary', 'chain', 'loop', 'down', 'double', 'lost', 'query', 'meta'];
     const alone = ['plain', 'gone', 'expired', 'early', 'soon', 'other', 'self', 'leaf', 'weak', 'old'];
+    if (hasIPv6) alone.push('six');
     report = await probeEntrances(
       probeTargets(
         [
@@ -154,6 +162,17 @@ describe('probes of entrances', function () {
       ['http://good.example/', 301, true, 'https://www.good.example/'],
       ['https://www.good.example/', 200, false, null],
     ]);
+  });
+
+  it('asks over IPv6 where a host is reached by it', function () {
+    if (!hasIPv6) this.skip();
+    const own = report.entrances.filter((e) => e.from.includes('six.example'));
+    expect(own.map((e) => [e.from, e.family, e.verdict])).to.deep.equal([
+      ['http://six.example/', 'IPv6', 'redirects properly'],
+      ['https://six.example/', 'IPv6', 'direct'],
+    ]);
+    expect(report.certificates.find((c) => c.host === 'six.example')?.faults).to.deep.equal([]);
+    expect(report.entrances.filter((e) => e.family === 'IPv6')).to.have.length(own.length);
   });
 
   it('reads the robots.txt of the home host at its secure address', () => {

@@ -32,7 +32,7 @@ interface Answer {
 }
 
 describe('fates of listed addresses', function () {
-  this.timeout(60_000);
+  this.timeout(180_000);
   let folder: string;
   let remove: () => void;
   let map: string[];

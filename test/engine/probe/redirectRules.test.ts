@@ -52,7 +52,7 @@ const ASKED = [
 ];
 
 describe('redirect rules on real servers', function () {
-  this.timeout(120_000);
+  this.timeout(240_000);
   const servers: readonly WebServer[] = ['nginx', 'apache', 'caddy'];
   for (const [server, [what, plan]] of servers.flatMap((s) => Object.entries(PLANS).map((p) => [s, p] as const))) {
     describe(`${server}: ${what}`, () => {

@@ -85,7 +85,7 @@ describe('engine/replay', () => {
   });
 
   describe('a proof in a real browser', function () {
-    this.timeout(120_000);
+    this.timeout(240_000);
 
     it('measures both sides, likens noise, lists what was never captured, and goes nowhere else', async () => {
       const audit = garden('<script src="https://elsewhere.example/far.js"></script>');
