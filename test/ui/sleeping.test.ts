@@ -103,6 +103,33 @@ describe('ui: islands that still sleep', () => {
     await page.getByText('the shop is replaced in spring').waitFor({ state: 'detached' });
   });
 
+  it('do not show what changed while their page was on its way', async () => {
+    const reason = 'the tables are hired';
+    await askApi(`${server.url}/api/sites/1/mutes`, 'POST', {
+      scope: 'check',
+      value: 'cookie-insecure',
+      check: 'cookie-insecure',
+      title: 'Cookies without Secure',
+      reason,
+    });
+    let letGo = () => {};
+    const gone = new Promise<void>((done) => (letGo = done));
+    await page.route(/\/sites\/1\/checks/, async (route) => {
+      const response = await route.fetch();
+      await gone;
+      await route.fulfill({ response });
+    });
+    await openAwake(page, `${server.url}/sites/1/concerns/https?muted=only`);
+    await page.getByText(reason).first().waitFor({ timeout: 20_000 });
+    await page.getByRole('link', { name: 'Checks and limits' }).click();
+    await page.getByRole('button', { name: 'Unmute' }).first().click();
+    await page.getByText(reason).waitFor({ state: 'detached' });
+    letGo();
+    await page.waitForURL(/\/checks/);
+    await untilAwake(page);
+    await page.getByText(reason).waitFor({ state: 'detached' });
+  });
+
   /** Keeps scripts on their way until the result is called. */
   async function hold(scripts: RegExp): Promise<() => void> {
     let letGo = () => {};

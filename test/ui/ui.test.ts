@@ -294,7 +294,7 @@ describe('ui', () => {
     await page.getByRole('button', { name: /^Muted/ }).click();
     await page.getByText(/1 cause,/).waitFor();
     await page.getByRole('link', { name: 'Checks and limits' }).click();
-    await page.getByText('the shop is replaced in spring').waitFor();
+    await page.getByRole('cell', { name: 'the shop is replaced in spring' }).waitFor();
     await page.getByRole('button', { name: 'Unmute' }).click();
     await page.getByText('the shop is replaced in spring').waitFor({ state: 'detached' });
   });

@@ -81,32 +81,34 @@ export async function listLists(store: Store, siteId: number): Promise<ListSumma
     .where('site_id', '=', siteId)
     .orderBy('id', 'desc')
     .execute();
-  return Promise.all(
-    lists.map(async (l) => {
-      const { rows, clicks } = await store
-        .selectFrom('list_rows')
-        .where('list_id', '=', l.id)
-        .select((e) => [e.fn.countAll<number>().as('rows'), e.fn.sum<number | null>('clicks').as('clicks')])
-        .executeTakeFirstOrThrow();
-      const groups = await store
-        .selectFrom('list_fates')
-        .where('list_id', '=', l.id)
-        .select((e) => ['fate', e.fn.countAll<number>().as('count')])
-        .groupBy('fate')
-        .orderBy('place')
-        .execute();
-      return {
-        ...l,
-        kind: l.kind as ListKind,
-        columns: JSON.parse(l.columns) as string[],
-        roles: JSON.parse(l.roles) as OutsideList['roles'],
-        unread: JSON.parse(l.unread) as OutsideList['unread'],
-        rows,
-        clicks,
-        groups: groups as { fate: Fate; count: number }[],
-      };
-    }),
-  );
+  const ids = lists.map((l) => l.id);
+  if (ids.length === 0) return [];
+  const sums = await store
+    .selectFrom('list_rows')
+    .where('list_id', 'in', ids)
+    .select((e) => ['list_id', e.fn.countAll<number>().as('rows'), e.fn.sum<number | null>('clicks').as('clicks')])
+    .groupBy('list_id')
+    .execute();
+  const fates = await store
+    .selectFrom('list_fates')
+    .where('list_id', 'in', ids)
+    .select((e) => ['list_id', 'fate', e.fn.countAll<number>().as('count')])
+    .groupBy(['list_id', 'fate'])
+    .orderBy('place')
+    .execute();
+  return lists.map((l) => {
+    const sum = sums.find((s) => s.list_id === l.id);
+    return {
+      ...l,
+      kind: l.kind as ListKind,
+      columns: JSON.parse(l.columns) as string[],
+      roles: JSON.parse(l.roles) as OutsideList['roles'],
+      unread: JSON.parse(l.unread) as OutsideList['unread'],
+      rows: sum?.rows ?? 0,
+      clicks: sum?.clicks ?? null,
+      groups: fates.flatMap((f) => (f.list_id === l.id ? [{ fate: f.fate as Fate, count: f.count }] : [])),
+    };
+  });
 }
 
 export async function findList(store: Store, siteId: number, id: number): Promise<ListSummary | undefined> {

@@ -59,14 +59,19 @@ export function makeQueries(): QueryClient {
   });
 }
 
-/** Puts answers that were served with a page in the place of older ones. */
+/** When the page that is on its way was asked for, and when something stored was last said to have changed, in ms. */
+let askedAt = 0;
+let changedAt = -1;
+
+/** Puts answers that were served with a page in the place of older ones. What changed while it came is read anew. */
 function takeAnswers(into: QueryClient, { answers, at }: Served): void {
-  const updatedAt = Math.min(at, Date.now());
+  const updatedAt = changedAt >= askedAt ? 0 : Math.min(at, Date.now());
   for (const [path, value] of Object.entries(answers)) into.setQueryData([path, ''], value, { updatedAt });
 }
 
 if (typeof document !== 'undefined') {
   takeAnswers(queries, served());
+  document.addEventListener('astro:before-preparation', () => (askedAt = performance.now()));
   document.addEventListener('astro:before-swap', ({ newDocument }) => takeAnswers(queries, takeServed(newDocument)));
 }
 
@@ -114,11 +119,16 @@ export function useResource<T>(path: string | undefined, version = ''): Resource
 }
 
 const tabs = typeof BroadcastChannel === 'undefined' ? undefined : new BroadcastChannel('keen-lens');
-tabs?.addEventListener('message', () => void queries.invalidateQueries());
+tabs?.addEventListener('message', changed);
+
+function changed(): void {
+  changedAt = performance.now();
+  void queries.invalidateQueries();
+}
 
 /** Says that something stored has changed: this tab and all others read anew what they show. */
 export function announceChange(): void {
-  void queries.invalidateQueries();
+  changed();
   tabs?.postMessage('changed');
 }
 
