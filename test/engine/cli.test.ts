@@ -150,7 +150,8 @@ describe('cli', () => {
     expect(r.err).to.match(/\d+ files changed, \d+ of them by edits of source/);
     expect(r.err).to.contain('other pages may use these rules');
     const diff = fs.readFileSync(patch, 'utf8');
-    const [{ audit }] = (await auditHar(fs.readFileSync(glasshouse), glasshouse)) as [{ audit: Audit }];
+    const [first] = await auditHar(fs.readFileSync(glasshouse), glasshouse);
+    const { audit } = first as { audit: Audit };
     const originals = path.join(temp.folder, 'originals');
     const named = [...diff.matchAll(/^--- a\/(.*)$/gm)].map((m) => m[1] as string);
     expect(named).to.include('www.fernhollow.example/glasshouse/index.html');

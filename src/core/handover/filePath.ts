@@ -22,7 +22,6 @@ export function filePathOf(url: string): string {
 }
 
 function safePart(part: string): string {
-  // eslint-disable-next-line no-control-regex
   const plain = part.replace(/[\u0000-\u001f<>:"\\|?*]/g, '_').replace(/[. ]+$/, (end) => '_'.repeat(end.length));
   const short = plain.length > LONGEST_PART ? `${plain.slice(0, LONGEST_PART - 10)}~${shortHash(plain)}` : plain;
   return DEVICE.test(short) ? `_${short}` : short;
