@@ -6,18 +6,17 @@ const LONGEST_PART = 200;
 const DEVICE = /^(con|prn|aux|nul|com\d|lpt\d)(\.|$)/i;
 
 /**
- * Where a file of a site is written: `host/path`, `index.html` for a path that ends with a slash, a short hash of the
- * query before the extension. Nothing leads out of the folder, and every part can be written on Windows and Linux.
+ * Where a file of a site is written: `host/path`, `index.html` for a path that ends with a slash, `.html` behind a name
+ * without extension (a folder may have that name), a short hash of the query before the extension. Nothing leads out of
+ * the folder, and every part can be written on Windows and Linux.
  */
 export function filePathOf(url: string): string {
   const { host, pathname, search } = new URL(url);
   const parts = pathname.split('/').slice(1);
-  const name = parts.pop() || 'index.html';
+  const last = parts.pop() || 'index.html';
+  const name = last.lastIndexOf('.') > 0 ? last : `${last}.html`;
   const dot = name.lastIndexOf('.');
-  const named =
-    search === ''
-      ? name
-      : `${dot > 0 ? name.slice(0, dot) : name}.${shortHash(search)}${dot > 0 ? name.slice(dot) : ''}`;
+  const named = search === '' ? name : `${name.slice(0, dot)}.${shortHash(search)}${name.slice(dot)}`;
   return [host, ...parts, named].filter(Boolean).map(safePart).join('/');
 }
 

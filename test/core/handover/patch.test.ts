@@ -70,7 +70,8 @@ describe('core/handover/patch', () => {
 describe('core/handover/filePath', () => {
   it('names files by host and path', () => {
     expect(filePathOf('https://www.fernhollow.example/')).to.equal('www.fernhollow.example/index.html');
-    expect(filePathOf('https://www.fernhollow.example/visit')).to.equal('www.fernhollow.example/visit');
+    expect(filePathOf('https://www.fernhollow.example/visit')).to.equal('www.fernhollow.example/visit.html');
+    expect(filePathOf('https://www.fernhollow.example/visit/a.css')).to.equal('www.fernhollow.example/visit/a.css');
     expect(filePathOf('https://www.fernhollow.example/a/b.css?v=2')).to.match(
       /^www\.fernhollow\.example\/a\/b\.\w+\.css$/,
     );
