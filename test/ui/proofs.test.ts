@@ -123,6 +123,7 @@ describe('ui: proofs and outcomes', function () {
     await page.getByRole('button', { name: /Add all worthwhile fixes/ }).click();
     await page.locator('.bench-proof').getByRole('link', { name: 'Prove' }).click();
     await page.getByText(/To be proved for Phone, busy mobile:/).waitFor();
+    await untilAwake(page);
     await page.getByLabel('Runs of each side').selectOption('15');
     await page.getByRole('button', { name: 'Prove', exact: true }).focus();
     await page.keyboard.press('Enter');
