@@ -121,6 +121,7 @@ describe('ui: proofs and outcomes', function () {
     await page.getByText(/Put fixes on the bench, then prove them here/).waitFor();
     await open('/plan');
     await page.getByRole('button', { name: /Add all worthwhile fixes/ }).click();
+    await page.waitForURL(/bench=/);
     await page.locator('.bench-proof').getByRole('link', { name: 'Prove' }).click();
     await page.getByText(/To be proved for Phone, busy mobile:/).waitFor();
     await untilAwake(page);
