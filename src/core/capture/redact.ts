@@ -219,7 +219,10 @@ function cutTokens(text: string, secrets: Secrets, place: CutPlace): string {
     );
 }
 
-/** A property with a text as its value, in JSON or in a script. A name begins where no name goes on: else each of its letters is tried. */
+/**
+ * A property with a text as its value, in JSON or in a script. A name begins where no name goes on: else each of its
+ * letters is tried.
+ */
 const PROPERTY = /(?:(["'`])|(?<![\w$.-]))([\w$.-]{2,})\1(\s*[:=]\s*)(["'`])((?:[^"'`\\\r\n]|\\.){1,4000}?)\4/g;
 const FIELD = /<(?:input|meta|button)\b[^>]{0,4000}>/gi;
 

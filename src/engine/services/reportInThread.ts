@@ -17,6 +17,8 @@ export async function reportInThread(
 ): Promise<{ readonly bytes: Uint8Array; readonly day: string }> {
   threads ??= new Piscina<ReportTask>({
     ...threadModule('reportTask'),
+    // What the last report was made from is kept as long as the thread lives: not for ever.
+    minThreads: 0,
     maxThreads: 1,
     idleTimeout: 30_000,
   });

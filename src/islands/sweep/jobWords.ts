@@ -46,7 +46,7 @@ export function lasted(from: string, to: string | null): string {
   return `${Math.floor(s / 3600)} h ${Math.floor((s % 3600) / 60)} min`;
 }
 
-/** Counts of a sweep under way, in words. */
+/** Counts of a running sweep, in words. */
 export const COUNTS: readonly { key: string; name: string; means: string; format?: (n: number) => string }[] = [
   { key: 'known', name: 'addresses known', means: 'Found so far by links, sitemaps, lists and redirects.' },
   { key: 'redirects', name: 'redirects', means: 'Pages that answered with a redirect or send on by meta refresh.' },

@@ -4,7 +4,7 @@ import { findSite, siteSettings } from '../../../../engine/store/sites';
 import { idOf, json, notFound, route } from '../../_answer';
 import { takeSettings } from '../../_sweepSettings';
 
-/** How a site is swept; secrets are kept back. */
+/** How a site is swept; without its secrets. */
 export const GET = route(async (context) => {
   const db = await store();
   const site = await findSite(db, idOf(context));

@@ -34,7 +34,7 @@ export const POST = route(async (context) => {
       'Set a fix to "done", save, then check.',
     );
   if ((await openJobs(db, site.id)).some((j) => j.kind === 'check'))
-    throw new InputError('A check of this site is under way already.', plan.name, 'Wait for it, or cancel it.');
+    throw new InputError('A check of this site is already running.', plan.name, 'Wait for it, or cancel it.');
   const settings = await siteSettings(db, site);
   const job = await startCheck(db, site, sweep, { siteId: site.id, planId: plan.id, settings }, plan.name);
   await tick();
