@@ -103,6 +103,24 @@ describe('ui: islands that still sleep', () => {
     await page.getByText('the shop is replaced in spring').waitFor({ state: 'detached' });
   });
 
+  it('get what was pressed and clicked in the order in which it was done', async () => {
+    await page.addInitScript(HOLD_MESSAGES);
+    await openAwake(page, `${server.url}/sites/1`);
+    const list = page.locator('.bench-list li');
+    await page.locator('.rows .put').first().click();
+    await list.first().waitFor();
+    await page.locator('.rows .put').nth(1).click();
+    await list.nth(1).waitFor();
+    await page.evaluate(() => void ((window as Held).holdMessages = true));
+    await page.getByRole('link', { name: /^Hero/ }).click();
+    await page.getByText('What is the largest element above the fold').waitFor();
+    await page.keyboard.press('u');
+    await page.getByRole('button', { name: 'Clear' }).click();
+    await page.evaluate(() => (window as Held).letMessagesGo?.());
+    await untilAwake(page);
+    await page.getByText('Nothing on the bench').waitFor();
+  });
+
   it('do not show what changed while their page was on its way', async () => {
     const reason = 'the tables are hired';
     await askApi(`${server.url}/api/sites/1/mutes`, 'POST', {

@@ -8,8 +8,8 @@ export const AWAKE_EVENT = 'keen-lens:awake';
  *
  * Sets the theme from what this browser has kept or the system prefers, again after each move, since a new document
  * brings attributes of its own. Notes the width of the window, for the server to draw the next page as wide. Keeps what
- * is clicked or typed while the islands still sleep, and hands it over when they are awake: no click is lost. Islands
- * that should live on but have not woken are left behind: they were drawn for this page, and would wake on another one.
+ * is clicked or typed while the islands still sleep, and hands it over when they are awake, in the order in which it was
+ * done: no click is lost, and none overtakes a key that was pressed before. Islands that should live on but have not woken are left behind: they were drawn for this page, and would wake on another one.
  */
 export const FIRST_SCRIPT = `(() => {
   const show = () => {
@@ -25,17 +25,22 @@ export const FIRST_SCRIPT = `(() => {
     event.preventDefault();
     event.stopImmediatePropagation();
     waiting.push({ run, ready, until: Date.now() + 10000 });
+    setTimeout(handOver, 10100);
   };
   const handOver = () => {
-    const due = waiting.filter((w) => w.ready());
-    waiting = waiting.filter((w) => !due.includes(w) && w.until > Date.now());
-    for (const w of due) w.run();
+    while (waiting.length > 0) {
+      const ready = waiting[0].ready();
+      if (!ready && waiting[0].until > Date.now()) return;
+      const { run } = waiting.shift();
+      if (ready) run();
+    }
   };
   addEventListener('click', (event) => {
     const { target } = event;
     if (!event.isTrusted || !(target instanceof Element) || target.closest('a[href], summary, label, input, select, textarea')) return;
-    const island = target.closest('astro-island:not([${AWAKE}])');
-    if (island) keep(event, () => target.dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true })), () => island.hasAttribute('${AWAKE}'));
+    const island = target.closest('astro-island');
+    const ready = () => island === null || island.hasAttribute('${AWAKE}');
+    if (!ready() || waiting.length > 0) keep(event, () => target.dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true })), ready);
   }, true);
   addEventListener('keydown', (event) => {
     const { target, key } = event;
