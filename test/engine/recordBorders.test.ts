@@ -1,58 +1,16 @@
 import { expect } from 'chai';
 import dgram from 'node:dgram';
-import http from 'node:http';
-import type { AddressInfo } from 'node:net';
 import type { ReadCapture } from '../../src/core/capture/har';
 import { readHar } from '../../src/core/capture/har';
 import { parseVisitor } from '../../src/core/load/visitors';
 import { recordPages, type RecordOptions } from '../../src/engine/record/record';
 import { harFile } from '../../src/engine/record/writeHar';
+import { listen, type Answers } from '../fixtures/listen';
 
 const SITE = 'http://www.fernhollow.example/';
 const OTHER = 'http://growers.mossbank.example';
 const SECRET = 'Fern4711Hollow';
 const PASSWORD = 'Moss0815Bank';
-
-/** What a server was asked. */
-interface Asked {
-  readonly host: string;
-  readonly path: string;
-  readonly headers: http.IncomingHttpHeaders;
-}
-
-type Answers = Readonly<
-  Record<string, string | ((request: http.IncomingMessage, response: http.ServerResponse) => void)>
->;
-
-/** A server that keeps what it was asked; HTML from a list of paths, 404 for the rest. */
-async function listen(answers: Answers) {
-  const asked: Asked[] = [];
-  const server = http.createServer((request, response) => {
-    asked.push({ host: request.headers.host ?? '', path: request.url ?? '', headers: request.headers });
-    const answer = answers[(request.url ?? '').split('?')[0] ?? ''];
-    if (typeof answer === 'function') return answer(request, response);
-    response.writeHead(answer === undefined ? 404 : 200, {
-      'content-type': 'text/html; charset=utf-8',
-      'access-control-allow-origin': '*',
-    });
-    response.end(answer ?? '');
-  });
-  server.on('upgrade', (request, socket) => {
-    asked.push({ host: request.headers.host ?? '', path: `ws ${request.url}`, headers: request.headers });
-    socket.destroy();
-  });
-  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
-  const { port } = server.address() as AddressInfo;
-  return {
-    asked,
-    port,
-    close: () => {
-      server.closeAllConnections();
-      return new Promise<void>((done) => server.close(() => done()));
-    },
-  };
-}
-
 describe('engine/record: borders', () => {
   const servers: { close(): Promise<void> }[] = [];
   const serve = async (answers: Answers) => {

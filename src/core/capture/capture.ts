@@ -193,6 +193,15 @@ export interface Conditions {
 
 export type Device = 'phone' | 'desktop';
 
+/** A page on the way that led on by itself when it had been opened: not by an HTTP redirect, which is a load. */
+export interface LedOn {
+  readonly url: string;
+  /** `refresh`: meta refresh or Refresh header; `form`: a script sent a form. */
+  readonly by: 'script' | 'refresh' | 'form';
+  /** From its request to that of the next page. */
+  readonly ms: number;
+}
+
 export interface Capture {
   /** Final address of the page. */
   readonly page: string;
@@ -207,6 +216,8 @@ export interface Capture {
   readonly documentIndex: number;
   readonly measured: Measured;
   readonly observations?: Observations;
+  /** Pages that were opened before and led here, in their order; their loads are not part of the capture. */
+  readonly ledHere?: readonly LedOn[];
   /** What the source could not tell, in plain words. */
   readonly notes: readonly string[];
 }

@@ -2,7 +2,7 @@ import { decodeHTML } from 'entities';
 import { header } from './capture';
 import { pageStarts, type NavigationFacts } from './navigations';
 import { decodeText, encodeText } from './decodeText';
-import type { Capture, Conditions, Load, Measured } from './capture';
+import type { Capture, Conditions, LedOn, Load, Measured } from './capture';
 import { decodeBase64 } from './base64';
 import { positive, readEntry } from './harEntry';
 import { InputError } from './errors';
@@ -226,7 +226,7 @@ function readPage(
   if (!lens?.observations) {
     notes.push('No observations of the drawn page: hero, drawn sizes and script times are estimates.');
   }
-  notes.push(...(lens?.notes ?? []));
+  notes.push(...(lens?.notes ?? []), ...(lens?.ledHere ?? []).map(ledHereNote));
   const measured: Measured = {
     ttfbMs: lens?.ttfbMs ?? firstByteMs(document),
     fcpMs: lens?.fcpMs,
@@ -253,10 +253,16 @@ function readPage(
     documentIndex,
     measured,
     observations: lens?.observations,
+    ...(lens?.ledHere?.length && { ledHere: lens.ledHere }),
     notes,
   };
   const shot = lens?.screenshot === undefined ? undefined : pictureOf(json.raw(lens.screenshot), notes);
   return { capture, bodies, screenshot: shot };
+}
+
+function ledHereNote({ url, by, ms }: LedOn): string {
+  const how = { script: 'a script', refresh: 'a refresh', form: 'a form that a script sent' }[by];
+  return `${url} was opened first and led here by ${how} after ${Math.round(ms)} ms: visitors who come that way wait so much longer.`;
 }
 
 function firstByteMs(load: Load): number {

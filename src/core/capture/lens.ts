@@ -4,6 +4,7 @@ import type {
   HostCertificate,
   Initiator,
   LargestPaint,
+  LedOn,
   Measured,
   Observations,
   PictureBox,
@@ -12,6 +13,7 @@ import type {
   Work,
 } from './capture';
 import type { JsonBytes } from './jsonBytes';
+import { MAX_REDIRECTS } from './redirects';
 import { redactUrl } from './redact';
 import type { Shape } from './shape';
 
@@ -24,6 +26,7 @@ export interface PageLens {
   readonly ttfbMs?: number;
   readonly cls?: number;
   readonly observations?: Observations;
+  readonly ledHere?: readonly LedOn[];
   /** Key of the base64 screenshot, for `JsonBytes.raw`. */
   readonly screenshot?: string;
   readonly notes: readonly string[];
@@ -43,6 +46,7 @@ export interface EntryLens {
 const PRIORITIES: readonly Priority[] = ['VeryHigh', 'High', 'Medium', 'Low', 'VeryLow'];
 const INITIATORS: readonly Initiator['type'][] = ['navigation', 'parser', 'script', 'preload', 'redirect', 'other'];
 const WORKS: readonly Work['kind'][] = ['script', 'parse', 'style', 'layout', 'paint', 'decode', 'other'];
+const LEADS: readonly LedOn['by'][] = ['script', 'refresh', 'form'];
 const USES: readonly PictureBox['use'][] = ['img', 'background', 'poster'];
 
 /** Reads the observations of a page, addresses redacted. @throws InputError with the JSON path of what is wrong. */
@@ -65,6 +69,7 @@ export function readPageLens(json: JsonBytes, shape: Shape | undefined): PageLen
     ttfbMs: shape.at('ttfbMs').optionalCount(),
     cls: shape.at('cls').optionalCount(),
     observations: readObservations(json, shape.at('observations')),
+    ledHere: shape.at('ledHere').optionalArray().slice(0, MAX_REDIRECTS).map(readLedOn),
     screenshot: shape.at('screenshot').optionalLongText(),
     notes: notes.map((n) => n.string('A note is a text.')),
   };
@@ -151,6 +156,14 @@ function readObservations(json: JsonBytes, shape: Shape): Observations | undefin
         origin: s.at('origin').string('An origin is a text.'),
         byUrgency: s.at('byUrgency').optionalBoolean() ?? false,
       })),
+  };
+}
+
+function readLedOn(shape: Shape): LedOn {
+  return {
+    url: redactUrl(shape.at('url').string('A page has an address.')),
+    by: shape.at('by').optionalWord(LEADS) ?? 'script',
+    ms: shape.at('ms').optionalCount() ?? 0,
   };
 }
 

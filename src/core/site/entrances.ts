@@ -5,8 +5,11 @@ export interface ProbeHop {
   readonly url: string;
   /** HTTP status; 0 when no answer came. */
   readonly status: number;
-  /** How it leads on: an HTTP redirect (RFC 9110, 15.4) or a meta refresh (HTML Standard, 4.2.5.3). */
-  readonly kind: 'http' | 'meta';
+  /**
+   * How it leads on: an HTTP redirect (RFC 9110, 15.4), a meta refresh (HTML Standard, 4.2.5.3), or a script, where a
+   * recording has shown that.
+   */
+  readonly kind: 'http' | 'meta' | 'script';
   /** Status 301 or 308. */
   readonly permanent: boolean;
   readonly ms: number;
@@ -238,7 +241,7 @@ type Judged = Pick<Entrance, 'verdict' | 'says'>;
 function judge(probe: Probe, target: ProbeTarget, truth: TrueAddress | undefined, all: readonly Probe[]): Judged {
   const redirects = probe.hops.filter((h) => h.location !== null);
   const down = redirects.find((h) => !isPlainHttp(h.url) && isPlainHttp(h.location ?? ''));
-  const codes = redirects.map((h) => (h.kind === 'meta' ? 'meta refresh' : String(h.status))).join(', ');
+  const codes = redirects.map(howItLeads).join(', ');
   const after =
     redirects.length === 0
       ? ''
@@ -248,7 +251,7 @@ function judge(probe: Probe, target: ProbeTarget, truth: TrueAddress | undefined
   if (down)
     return {
       verdict: 'downgrade',
-      says: `${down.url} redirects from https to http (${down.status}): visitors leave the secure connection.`,
+      says: `${down.url} redirects from https to http (${howItLeads(down)}): visitors leave the secure connection.`,
     };
   if (probe.fault || !probe.end) {
     const last = probe.hops.at(-1)?.url ?? probe.from;
@@ -292,6 +295,10 @@ function judge(probe: Probe, target: ProbeTarget, truth: TrueAddress | undefined
     };
   return { verdict: 'redirects properly', says: `One permanent redirect (${codes}) to ${url}.` };
 }
+
+/** How a hop leads on, for people: the status of a redirect, or what else does. */
+export const howItLeads = (hop: ProbeHop): string =>
+  hop.kind === 'meta' ? 'meta refresh' : hop.kind === 'script' ? 'script, as recorded' : String(hop.status);
 
 const cap = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
 const INDEX = /\/(index|default|home)\.[a-z]{3,5}$/i;

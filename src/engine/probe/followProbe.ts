@@ -19,8 +19,10 @@ export interface Followed {
 }
 
 /**
- * Asks for an address and follows it to where a visitor ends: HTTP redirects, the Refresh header and meta refresh.
+ * Asks for an address and follows it to where a visitor ends: HTTP redirects, the Refresh header, meta refresh, and
+ * scripts as far as recorded.
  * @param clients of the first request, which goes to one address family, and of the others
+ * @param byScript where pages lead by script, as recordings have shown
  * @throws the reason of the signal
  */
 export async function followProbe(
@@ -29,6 +31,7 @@ export async function followProbe(
   family: Probe['family'],
   run: <T>(url: string, task: () => Promise<T>) => Promise<T>,
   signal: AbortSignal,
+  byScript: ReadonlyMap<string, string> = new Map(),
 ): Promise<Followed> {
   const hops: ProbeHop[] = [];
   const hsts = new Map<string, string | undefined>();
@@ -61,7 +64,7 @@ export async function followProbe(
         : undefined;
     if (wait !== undefined) pause = { url, seconds: wait };
     const facts = answer.text === undefined ? undefined : readPageFacts(answer.text, url);
-    const on = leadsOn(answer, facts, url);
+    const on = leadsOn(answer, facts, url, byScript);
     hops.push({
       url,
       status: answer.status,
@@ -86,6 +89,7 @@ function leadsOn(
   answer: Fetched,
   facts: PageFacts | undefined,
   url: string,
+  byScript: ReadonlyMap<string, string>,
 ): { url: string; kind: ProbeHop['kind'] } | undefined {
   const location = answer.headers['location'];
   if (answer.status >= 300 && answer.status < 400 && location !== undefined) {
@@ -95,9 +99,12 @@ function leadsOn(
   if (answer.status >= 400) return undefined;
   const header = answer.headers['refresh'];
   const refresh = (header === undefined ? undefined : readRefresh(header, url)) ?? facts?.refresh;
-  if (!refresh || refresh.seconds > REFRESH_S || !/^https?:/.test(refresh.url)) return undefined;
-  const next = resolveUrl(refresh.url, url);
-  return next !== undefined && next !== url ? { url: next, kind: 'meta' } : undefined;
+  if (refresh && refresh.seconds <= REFRESH_S && /^https?:/.test(refresh.url)) {
+    const next = resolveUrl(refresh.url, url);
+    if (next !== undefined && next !== url) return { url: next, kind: 'meta' };
+  }
+  const led = byScript.get(url);
+  return led !== undefined && led !== url ? { url: led, kind: 'script' } : undefined;
 }
 
 function pageOf(answer: Fetched, facts: PageFacts | undefined, url: string): ProbedPage | undefined {

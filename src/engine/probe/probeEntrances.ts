@@ -46,6 +46,8 @@ export interface ProbeOptions {
   readonly settings: SweepSettings;
   readonly ownPorts?: readonly number[];
   readonly roots?: readonly string[];
+  /** Where pages lead by script, as recordings have shown. */
+  readonly byScript?: ReadonlyMap<string, string>;
   readonly signal: AbortSignal;
   readonly onProgress?: (done: number, total: number, now: string) => void;
 }
@@ -99,6 +101,7 @@ export async function probeEntrances(targets: readonly ProbeTarget[], options: P
           family,
           run,
           signal,
+          options.byScript,
         );
         for (const [host, header] of followed.hsts) if (!hsts.has(host)) hsts.set(host, header);
         if (followed.pause) gate.pause(followed.pause.url, followed.pause.seconds * 1000);

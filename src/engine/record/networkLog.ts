@@ -1,9 +1,17 @@
 import type { CDPSession } from 'playwright-core';
 import { redactHeaders } from '../../core/capture/redact';
+import { MAX_REDIRECTS } from '../../core/capture/redirects';
 import { REFUSED_BY_GUARD, type ProxiedConnection } from '../net/filterProxy';
 import { bareHost } from '../net/hostMap';
 import { DeadlineError, within } from './deadline';
-import type { Header, HostCertificate, Initiator, LoadKind, Priority } from '../../core/capture/capture';
+import type { Header, HostCertificate, Initiator, LedOn, LoadKind, Priority } from '../../core/capture/capture';
+
+/** A page that was opened before this one and led on by itself. */
+export interface LeftPage {
+  readonly url: string;
+  readonly by: LedOn['by'];
+  readonly ms: number;
+}
 
 /** One load as the DevTools protocol told it; times in seconds of the browser's monotonic clock. */
 export interface SeenLoad {
@@ -11,6 +19,10 @@ export interface SeenLoad {
   method: string;
   kind: LoadKind;
   startS: number;
+  /** Wall clock, ms. */
+  wallMs: number;
+  /** The document that it is a load of, as the browser numbers them. */
+  document: string;
   priority?: Priority;
   initiator?: Initiator;
   requestHeaders: Header[];
@@ -101,12 +113,18 @@ export class NetworkLog {
   /** Wall clock of the first request, ms. */
   firstWallMs = 0;
   firstS = 0;
+  /** Pages that led on to the one whose loads these are, in their order. */
+  readonly left: LeftPage[] = [];
   /** By host, of the first answer that came over TLS. */
   readonly certificates: HostCertificate[] = [];
   private readonly byId = new Map<string, SeenLoad>();
   /** Loads of a request, its redirects first: cookies are told apart from answers, in the same order. */
   private readonly chains = new Map<string, { loads: SeenLoad[]; told: number; early: Header[][] }>();
   private readonly bodies: Promise<void>[] = [];
+  private readonly leftDocuments = new Set<string>();
+  /** Documents that the tab has shown: what is downloaded, or answers 204, is asked for like one and never is one. */
+  private readonly shown = new Set<string>();
+  private leadsOnBy: LedOn['by'] = 'script';
   private mainFrame = '';
   private lastActivity = Date.now();
 
@@ -122,6 +140,8 @@ export class NetworkLog {
     session.on('Network.dataReceived', (e) => log.onData(e as never));
     session.on('Network.loadingFinished', (e) => log.onFinished(e as never));
     session.on('Network.loadingFailed', (e) => log.onFailed(e as never));
+    session.on('Page.frameRequestedNavigation', (e) => log.onLeading(e));
+    session.on('Page.frameNavigated', (e) => log.onNavigated(e.frame));
     session.on('Network.resourceChangedPriority', () => (log.lastActivity = Date.now()));
     await session.send('Network.enable', { maxTotalBufferSize: 256 << 20, maxResourceBufferSize: 128 << 20 });
     await session.send('Network.setCacheDisabled', { cacheDisabled: false });
@@ -146,6 +166,12 @@ export class NetworkLog {
         throw error;
       },
     );
+  }
+
+  /** What was asked for as a page and did not become one counts as any other load. */
+  tellDownloads(): void {
+    if (this.shown.size === 0) return;
+    for (const load of this.loads) if (load.kind === 'document' && !this.shown.has(load.document)) load.kind = 'other';
   }
 
   /** What went wrong with a load's connection in the proxy, and where it really led. */
@@ -177,8 +203,33 @@ export class NetworkLog {
     }
   }
 
+  private onLeading({ frameId, reason }: { frameId: string; reason: string }): void {
+    if (frameId !== this.mainFrame) return;
+    this.leadsOnBy = /Refresh$/.test(reason) ? 'refresh' : /^form/.test(reason) ? 'form' : 'script';
+  }
+
+  /** The page has been left for another one: what was loaded until then is not the other one's. */
+  private onNavigated({ id, loaderId }: { id: string; loaderId: string }): void {
+    if (id !== this.mainFrame) return;
+    this.shown.add(loaderId);
+    const at = this.loads.findIndex((l) => l.kind === 'document' && l.document === loaderId);
+    const next = this.loads[at];
+    const from = this.loads.slice(0, Math.max(0, at)).findLast((l) => l.kind === 'document');
+    if (!next || !from) return;
+    if (this.left.length < MAX_REDIRECTS)
+      this.left.push({ url: from.url, by: this.leadsOnBy, ms: (next.startS - from.startS) * 1000 });
+    this.leadsOnBy = 'script';
+    this.leftDocuments.add(from.document);
+    const stay = this.loads.filter((l, i) => i >= at && !this.leftDocuments.has(l.document));
+    this.loads.splice(0, this.loads.length, ...stay);
+    this.firstWallMs = next.wallMs;
+    this.firstS = next.startS;
+    next.initiator = { type: 'navigation' };
+  }
+
   private onRequest(e: {
     requestId: string;
+    loaderId: string;
     request: { url: string; method: string; headers: Record<string, string>; initialPriority: Priority };
     timestamp: number;
     wallTime: number;
@@ -207,6 +258,8 @@ export class NetworkLog {
       method: e.request.method,
       kind: kind === 'document' && e.frameId !== this.mainFrame ? 'frame' : kind,
       startS: e.timestamp,
+      wallMs: e.wallTime * 1000,
+      document: e.loaderId,
       priority: e.request.initialPriority,
       initiator:
         before && e.redirectResponse ? { type: 'redirect' } : readInitiator(e.initiator, this.loads.length === 0),

@@ -139,6 +139,7 @@ async function recordOnce(
     const events = hangs ? [] : await endTrace(tracing, TRACE_MS, signal);
     const zeroS = facts ? log.firstS - (log.firstWallMs - facts.timeOrigin) / 1000 : log.firstS;
     log.readProxy(connections.slice(first));
+    log.tellDownloads();
     return harPage({
       id: `page_${number + 1}`,
       finalUrl: page.url(),

@@ -75,6 +75,9 @@ export function harPage(input: PageInput): HarPage {
       lcpMs,
       cls: facts && Math.round(facts.cls * 10000) / 10000,
       observations,
+      ...(log.left.length > 0 && {
+        ledHere: log.left.map(({ url, by, ms }) => ({ url: redactUrl(url, secrets), by, ms: round(ms) })),
+      }),
       notes: input.notes,
     },
   };

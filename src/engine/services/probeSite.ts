@@ -6,6 +6,7 @@ import { typedAddress } from '../../core/site/address';
 import type { Wanted } from '../crawl/control';
 import { compareHttpsVersions, MOST_VERSIONS } from '../probe/httpsVersions';
 import { probeEntrances, type ProbeOptions, type ProbeReport } from '../probe/probeEntrances';
+import { leadsByScript } from '../store/captures';
 import { findJob, jobInput } from '../store/jobs';
 import { addProbe } from '../store/probes';
 import { harmlessLinks, ownHosts, plainFiles, samplePages } from '../store/probeTargets';
@@ -47,6 +48,7 @@ export async function probeSite(
     settings,
     ownPorts: ownPorts(await folderOfStore(store)),
     roots: task.roots,
+    byScript: sweepId === null ? undefined : await leadsByScript(store, sweepId),
     signal: control.signal,
     onProgress: (done, total, now) =>
       context.onProgress({ done, total, failed: 0, now: [now], recent: [], counts: {} }, 'probing entrances'),

@@ -139,6 +139,21 @@ export async function replaceAudit(
     .execute();
 }
 
+/** Where pages of a sweep lead by themselves, as its recordings have shown: by script, or by a form that a script sent. */
+export async function leadsByScript(store: Store, sweepId: number): Promise<Map<string, string>> {
+  const rows = await store.selectFrom('captures').select('id').where('sweep_id', '=', sweepId).orderBy('id').execute();
+  const out = new Map<string, string>();
+  for (const { id } of rows) {
+    const row = await store.selectFrom('captures').select('capture').where('id', '=', id).executeTakeFirst();
+    if (!row) continue;
+    const { ledHere = [], requested } = unpack(row.capture) as Capture;
+    ledHere.forEach(({ url, by }, i) => {
+      if (by !== 'refresh' && !out.has(url)) out.set(url, ledHere[i + 1]?.url ?? requested);
+    });
+  }
+  return out;
+}
+
 /** Ids of all captures of a site, the latest sweep first. */
 export async function capturesOfSite(store: Store, siteId: number): Promise<number[]> {
   const rows = await store

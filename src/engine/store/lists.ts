@@ -1,6 +1,7 @@
 import { sql } from 'kysely';
 import { FATES, type Fate, type FateReport, type FateRow } from '../../core/site/fates';
 import type { ListedAddress, ListKind, OutsideList } from '../../core/site/lists/outsideList';
+import { withoutSecrets } from '../../core/site/lists/withoutSecrets';
 import { pageName } from '../../core/site/searchPeriods';
 import { writeMany } from './manyRows';
 import type { Store } from './store';
@@ -23,8 +24,9 @@ export interface ListSummary {
   readonly groups: readonly { readonly fate: Fate; readonly count: number }[];
 }
 
-/** Keeps a list with its rows. */
-export async function addList(store: Store, siteId: number, name: string, list: OutsideList): Promise<number> {
+/** Keeps a list with its rows, without what is secret in their addresses. */
+export async function addList(store: Store, siteId: number, name: string, given: OutsideList): Promise<number> {
+  const list = withoutSecrets(given);
   const days = list.rows.flatMap((r) => r.date ?? []).sort();
   const id = await writeMany(store, (writer) => {
     const [row] = writer.read<{ id: number }>(

@@ -1,4 +1,4 @@
-import { isGood, type Entrance, type Verdict } from '../../core/site/entrances';
+import { howItLeads, isGood, type Entrance, type Verdict } from '../../core/site/entrances';
 import type { SiteProbe } from '../../engine/store/probes';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
@@ -177,7 +177,7 @@ function EntranceTable({ entrances }: { entrances: readonly Entrance[] }) {
                     {e.hops.map((h, i) => (
                       <span key={i}>
                         {i > 0 && ' → '}
-                        {h.url} {h.status || 'no answer'}, {h.ms} ms
+                        {h.url} {h.status === 0 ? 'no answer' : howItLeads(h)}, {h.ms} ms
                       </span>
                     ))}
                   </div>

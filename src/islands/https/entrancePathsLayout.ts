@@ -1,4 +1,4 @@
-import { isGood, type Entrance } from '../../core/site/entrances';
+import { howItLeads, isGood, type Entrance } from '../../core/site/entrances';
 
 /** A point at which a path bends: a request on the way. */
 export interface PathPoint {
@@ -57,7 +57,7 @@ export function entrancePathsLayout(entrances: readonly Entrance[], width: numbe
       x: LABEL + 8 + i * step,
       y: i === 0 ? own : (rows.get(h.url) ?? own),
       url: h.url,
-      label: h.status === 0 ? 'no answer' : `${h.kind === 'meta' ? 'meta refresh' : h.status}, ${h.ms} ms`,
+      label: h.status === 0 ? 'no answer' : `${howItLeads(h)}, ${h.ms} ms`,
     }));
     const good = isGood(entrance.verdict);
     const last = points.at(-1) ?? { x: LABEL + 8, y: own };

@@ -100,6 +100,13 @@ describe('probes of entrances', function () {
               },
         ),
       )),
+      'script.example': {
+        answer: (a) =>
+          a.secure
+            ? ok(a.url === '/' ? '<script>location = "/home/"</script>' : 'script')
+            : to(`https://script.example${a.url}`),
+        certificate: await cert('script.example'),
+      },
       'plain.example': { answer: () => ok('plain'), shut: ['https'] },
       'gone.example': {
         answer: () => ({ status: 404, body: page('nothing') }),
@@ -133,7 +140,7 @@ describe('probes of entrances', function () {
     });
     ({ close } = site);
     const named = ['good', 'temporary', 'chain', 'loop', 'down', 'double', 'lost', 'query', 'meta'];
-    const alone = ['plain', 'gone', 'expired', 'early', 'soon', 'other', 'self', 'leaf', 'weak', 'old'];
+    const alone = ['script', 'plain', 'gone', 'expired', 'early', 'soon', 'other', 'self', 'leaf', 'weak', 'old'];
     if (hasIPv6) alone.push('six');
     report = await probeEntrances(
       probeTargets(
@@ -146,6 +153,7 @@ describe('probes of entrances', function () {
       {
         settings: { ...defaultSettings('https://www.good.example/'), perSecond: 0, mapHosts: site.map },
         roots: [authority.root.cert],
+        byScript: new Map([['https://script.example/', 'https://script.example/home/']]),
         signal: new AbortController().signal,
       },
     );
@@ -200,6 +208,16 @@ describe('probes of entrances', function () {
     expect(verdict('http://plain.example/')).to.equal('http only');
     expect(verdict('https://plain.example/')).to.equal('refused');
     expect(verdict('https://gone.example/')).to.equal('missing');
+  });
+
+  it('follows a script as far as recordings have shown where it leads', () => {
+    const own = at('https://script.example/');
+    expect(own.hops.map((h) => [h.url, h.status, h.kind, h.location])).to.deep.equal([
+      ['https://script.example/', 200, 'script', 'https://script.example/home/'],
+      ['https://script.example/home/', 200, 'http', null],
+    ]);
+    expect(own.says).to.contain('(script, as recorded)');
+    expect(verdict('https://script.example/')).to.equal('temporary');
   });
 
   it('sees a path and a query that get lost on the way', () => {
