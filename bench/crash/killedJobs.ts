@@ -47,7 +47,7 @@ async function prepare(work: KilledWork, folder: string, site: MadeSite): Promis
     await endSweep(store, sweepId);
     await startRecordings(store, row, sweepId, [site.home], {
       ...settings,
-      captures: { ...settings.captures, devices: ['phone'] },
+      captures: { ...settings.captures, devices: ['phone'], runs: 1 },
     });
   } else {
     for (const name of CAPTURES) await importHar(store, fs.readFileSync(capture(name)), name);

@@ -49,7 +49,7 @@ describe('api of HTTPS coverage', function () {
       mapHosts: half.map,
       sitemaps: false,
       captures: { maxPages: 0 },
-      entrances: { hosts: [], perTemplate: 2, withSweep: true },
+      entrances: { hosts: [], perTemplate: 2, withSweep: true, outsideLinks: true },
     });
     const started = await askApi<JobRow>(`${server.url}${site}/sweeps`, 'POST', {});
     const job = await jobEnd(server.url, started.value.id);
@@ -72,6 +72,13 @@ describe('api of HTTPS coverage', function () {
     ]);
     expect(probe.versions.map((v) => [v.url, v.verdict])).to.deep.equal([
       ['http://www.half.example/fern.svg', 'same bytes'],
+    ]);
+    // The site answers over http too, so each page is there twice.
+    expect(probe.harmlessLinks).to.equal(6);
+    expect(probe.outsideLinks?.map((l) => [l.url, l.links, l.secure])).to.deep.equal([
+      ['http://growers.example/moss/', 2, true],
+      ['http://private.example/garden/', 2, undefined],
+      ['http://quiet.example/', 2, false],
     ]);
   });
 

@@ -208,6 +208,7 @@ describe('engine/jobs', () => {
       devices: ['phone' as const],
       pins: [`${site.home}a2/b3/`, `${site.home}c2/`],
       browsers: 1,
+      runs: 1,
     };
     const job = await sweep({ captures });
     // The pinned page is gone when its turn comes.

@@ -76,10 +76,12 @@ describe('islands/sweep words', () => {
   it('says what a sweep will do', () => {
     const settings = defaultSettings('https://www.fernhollow.example/');
     expect(settingsSentence(settings)).to.equal(
-      'It follows links from the home page and reads the sitemaps on www.fernhollow.example, up to 1,000 pages, at most 5 requests a second. Then a browser records the home page and one page of each template, up to 6 pages, as phone and desktop.',
+      'It follows links from the home page and reads the sitemaps on www.fernhollow.example, up to 1,000 pages, at most 5 requests a second. Then a browser records the home page and one page of each template, up to 6 pages, as phone and desktop, 3 times each.',
     );
     const none = { ...settings, sitemaps: false, perSecond: 0, captures: { ...settings.captures, maxPages: 0 } };
     expect(settingsSentence(none)).to.match(/as fast as the server responds, 4 at a time. Nothing is recorded/);
+    const quick = { ...settings, captures: { ...settings.captures, runs: 1 } };
+    expect(settingsSentence(quick)).to.match(/as phone and desktop, once each\.$/);
     const facts = new Map(settingsFacts({ ...settings, basicAuth: { username: 'gardener', password: 'x' } }));
     expect(facts.get('Signs in')).to.equal('as gardener');
     expect(facts.get('Pace')).to.match(/^Normal/);

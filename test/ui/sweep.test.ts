@@ -39,7 +39,7 @@ describe('ui of sweeps', () => {
     await page.keyboard.press('Enter');
     await heading('Sweep www.fernhollow.example');
     expect(await page.locator('.lead').innerText()).to.match(
-      /follows links .* at most 5 requests a second.*up to 6 pages, as phone and desktop/s,
+      /follows links .* at most 5 requests a second.*up to 6 pages, as phone and desktop, 3 times each/s,
     );
   });
 
@@ -51,6 +51,7 @@ describe('ui of sweeps', () => {
     await page.getByText('What is recorded by a browser').click();
     await page.getByLabel('Pages at most').last().fill('1');
     await page.getByLabel('desktop').click();
+    await page.getByLabel('Recordings of each page').fill('1');
     await page.getByLabel('Hosts elsewhere').fill(site.map.join('\n'));
     await page.getByText('Scope').click();
     await page.getByLabel('Exclude URLs').fill('/talks/');
@@ -59,7 +60,7 @@ describe('ui of sweeps', () => {
     await page.reload();
     await heading('Sweep www.fernhollow.example');
     expect(await page.locator('.lead').innerText()).to.match(
-      /as fast as the server responds, 16 at a time. Then a browser records .*, up to 1 page, as phone\./,
+      /as fast as the server responds, 16 at a time. Then a browser records .*, up to 1 page, as phone, once each\./,
     );
   });
 

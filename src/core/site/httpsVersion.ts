@@ -10,6 +10,16 @@ export interface HttpsVersion {
   readonly says: string;
 }
 
+/** A page of another site that is linked by http, and whether it can be had by https. */
+export interface OutsideLink {
+  readonly url: string;
+  /** Places that link to it. */
+  readonly links: number;
+  /** Undefined when its robots.txt asks not to request it. */
+  readonly secure?: boolean;
+  readonly says: string;
+}
+
 /** What an address brought. */
 export interface FetchedFile {
   readonly status: number;

@@ -47,6 +47,8 @@ export interface EntranceSettings {
   readonly hosts: readonly string[];
   /** Pages of each template that are asked for in all forms; 0 for none. */
   readonly perTemplate: number;
+  /** Looks up whether pages of other sites that are linked by http can be had by https. */
+  readonly outsideLinks: boolean;
 }
 
 /** Which pages are recorded after the crawl. */
@@ -59,6 +61,8 @@ export interface CaptureSettings {
   readonly pins: readonly string[];
   /** Browsers at a time. */
   readonly browsers: number;
+  /** Times that each page is recorded: one busy moment is not taken for the page's. 1 is quick. */
+  readonly runs: number;
 }
 
 /**
@@ -131,8 +135,8 @@ export function defaultSettings(home: string): SweepSettings {
     allowPrivate: false,
     acceptAnyCertificate: false,
     mapHosts: [],
-    captures: { maxPages: 6, order: 'template-size', devices: ['phone', 'desktop'], pins: [], browsers: 1 },
-    entrances: { withSweep: true, hosts: [], perTemplate: 3 },
+    captures: { maxPages: 6, order: 'template-size', devices: ['phone', 'desktop'], pins: [], browsers: 1, runs: 3 },
+    entrances: { withSweep: true, hosts: [], perTemplate: 3, outsideLinks: false },
   };
 }
 

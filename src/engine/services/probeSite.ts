@@ -5,11 +5,12 @@ import type { SweepSettings } from '../../core/site/settings';
 import { typedAddress } from '../../core/site/address';
 import type { Wanted } from '../crawl/control';
 import { compareHttpsVersions, MOST_VERSIONS } from '../probe/httpsVersions';
+import { lookUpOutside, MOST_OUTSIDE } from '../probe/outsideLinks';
 import { probeEntrances, type ProbeOptions, type ProbeReport } from '../probe/probeEntrances';
 import { leadsByScript } from '../store/captures';
 import { findJob, jobInput } from '../store/jobs';
 import { addProbe } from '../store/probes';
-import { harmlessLinks, ownHosts, plainFiles, samplePages } from '../store/probeTargets';
+import { harmlessLinks, linkedOutside, ownHosts, plainFiles, samplePages } from '../store/probeTargets';
 import { ownPorts } from '../store/serverLock';
 import { folderOfStore } from '../store/location';
 import type { Store } from '../store/store';
@@ -44,6 +45,8 @@ export async function probeSite(
   const seen = sweepId === null ? [] : await ownHosts(store, sweepId, settings.home);
   const deep = sweepId === null ? [] : await samplePages(store, sweepId, settings.entrances.perTemplate);
   const files = sweepId === null ? [] : await plainFiles(store, sweepId, MOST_VERSIONS);
+  const outside =
+    sweepId !== null && settings.entrances.outsideLinks ? await linkedOutside(store, sweepId, MOST_OUTSIDE) : undefined;
   const options: ProbeOptions = {
     settings,
     ownPorts: ownPorts(await folderOfStore(store)),
@@ -68,12 +71,14 @@ export async function probeSite(
       'comparing https versions',
     );
     const versions = await compareHttpsVersions(files, options);
+    const outsideLinks = outside && (await lookUpOutside(outside, options));
     await addProbe(store, task.siteId, sweepId, {
       ...first,
       entrances: [...first.entrances, ...(second?.entrances ?? [])],
       certificates: [...first.certificates, ...(second?.certificates ?? [])],
       hsts: [...first.hsts, ...(second?.hsts ?? [])],
       versions,
+      outsideLinks,
       harmlessLinks: sweepId === null ? 0 : await harmlessLinks(store, sweepId),
     });
   } catch (error) {

@@ -101,6 +101,7 @@ async function recordOne(
     const pages = await recordPages([await addressToRecord(store, recording)], {
       ownPorts: ownPorts(await folderOfStore(store)),
       visitor,
+      runs: settings.captures.runs,
       mapHosts: settings.mapHosts,
       acceptAnyCertificate: settings.acceptAnyCertificate,
       allowPrivate: settings.allowPrivate,

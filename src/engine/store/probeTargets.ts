@@ -66,7 +66,26 @@ export async function plainFiles(store: Store, sweepId: number, most: number): P
   return rows.map((r) => ({ url: r.url, own: r.own === 1, pages: r.pages }));
 }
 
-/** Links to http pages of other sites. */
+/** Pages of other sites that are linked by http, the most linked first. */
+export async function linkedOutside(
+  store: Store,
+  sweepId: number,
+  most: number,
+): Promise<{ url: string; links: number }[]> {
+  return store
+    .selectFrom('mentions')
+    .where('sweep_id', '=', sweepId)
+    .where('use', '=', 'link')
+    .where('own', '=', 0)
+    .select((e) => ['url', e.fn.countAll<number>().as('links')])
+    .groupBy('url')
+    .orderBy('links', 'desc')
+    .orderBy('url')
+    .limit(most)
+    .execute();
+}
+
+/** How many links lead to http pages of other sites. */
 export async function harmlessLinks(store: Store, sweepId: number): Promise<number> {
   const { n } = await store
     .selectFrom('mentions')

@@ -1,13 +1,15 @@
 import { gunzipSync, gzipSync } from 'node:zlib';
-import type { HttpsVersion } from '../../core/site/httpsVersion';
+import type { HttpsVersion, OutsideLink } from '../../core/site/httpsVersion';
 import type { ProbeReport } from '../probe/probeEntrances';
 import type { Store } from './store';
 
 /** What a probe of a site brought: entrances, certificates, HSTS, and https versions of what is fetched by http. */
 export interface SiteProbe extends ProbeReport {
   readonly versions: readonly HttpsVersion[];
-  /** Links to other sites' http pages: harmless, counted only. */
+  /** Links to other sites' http pages: harmless. */
   readonly harmlessLinks: number;
+  /** Those pages, the most linked first; missing where they were not looked up. */
+  readonly outsideLinks?: readonly OutsideLink[];
 }
 
 /** Probes of a site that are kept. */

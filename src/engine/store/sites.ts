@@ -59,7 +59,13 @@ export async function siteSettings(store: Store, site: SiteRow): Promise<SweepSe
   const stored = row?.settings
     ? (JSON.parse((await sealerOf(store)).open(row.settings)) as Partial<SweepSettings>)
     : {};
-  return { ...defaultSettings(site.home), ...stored };
+  const usual = defaultSettings(site.home);
+  return {
+    ...usual,
+    ...stored,
+    captures: { ...usual.captures, ...stored.captures },
+    entrances: { ...usual.entrances, ...stored.entrances },
+  };
 }
 
 export async function saveSiteSettings(store: Store, id: number, settings: SweepSettings): Promise<void> {

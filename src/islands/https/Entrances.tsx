@@ -110,13 +110,41 @@ function Probe({ probe, width }: { probe: SiteProbe; width: number }) {
           </table>
         </details>
       )}
-      {probe.harmlessLinks > 0 && (
-        <p className="soft">
-          {count(probe.harmlessLinks, 'link leads', 'links lead')} to http pages of other sites: harmless, not counted.
-        </p>
-      )}
+      {probe.harmlessLinks > 0 && <OutsideLinks links={probe.harmlessLinks} found={probe.outsideLinks} />}
       <p className="soft small">Probed on {dayTime(probe.askedAt)}.</p>
     </>
+  );
+}
+
+/** Links to other sites' http pages, and which of these could be linked by https. */
+function OutsideLinks({ links, found }: { links: number; found: SiteProbe['outsideLinks'] }) {
+  const lead = `${count(links, 'link leads', 'links lead')} to http pages of other sites: harmless for your visitors`;
+  if (!found)
+    return <p className="soft">{lead}. “What is probed” has a switch that looks up which of them exist over https.</p>;
+  return (
+    <details>
+      <summary>
+        {lead}. {found.filter((f) => f.secure).length} of {count(found.length, 'page')} can be linked by https
+      </summary>
+      <table className="grid">
+        <thead>
+          <tr>
+            <th>Page of another site</th>
+            <th>Links</th>
+            <th>Over https</th>
+          </tr>
+        </thead>
+        <tbody>
+          {found.map((f) => (
+            <tr key={f.url}>
+              <td className="mono break">{f.url}</td>
+              <td className="right">{f.links}</td>
+              <td>{f.says}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </details>
   );
 }
 

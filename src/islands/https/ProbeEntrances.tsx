@@ -50,6 +50,7 @@ function ProbeSettings({ siteId }: { siteId: number }) {
             .filter(Boolean),
           perTemplate: Number(form.get('perTemplate')),
           withSweep: form.get('withSweep') === 'on',
+          outsideLinks: form.get('outsideLinks') === 'on',
         },
       }),
     })
@@ -82,6 +83,10 @@ function ProbeSettings({ siteId }: { siteId: number }) {
         </label>
         <label>
           <input name="withSweep" type="checkbox" defaultChecked={entrances.withSweep} /> probe at the end of each sweep
+        </label>
+        <label>
+          <input name="outsideLinks" type="checkbox" defaultChecked={entrances.outsideLinks} /> look up whether https
+          exists for pages of other sites that are linked by http
         </label>
         <button className="put">Save settings</button>
         {said && <span role="status">{said}</span>}

@@ -229,6 +229,20 @@ export function NewSweepScreen({ siteId }: { siteId: number }) {
           {(id) => <LinesField id={id} value={settings.captures.pins} onChange={(pins) => setCaptures({ pins })} />}
         </Field>
         <Field
+          label="Recordings of each page"
+          help="Three tell what is the page’s from what a busy moment adds, and forecasts come closer; one is quick."
+        >
+          {(id) => (
+            <NumberField
+              id={id}
+              value={settings.captures.runs}
+              min={1}
+              max={9}
+              onChange={(v) => setCaptures({ runs: v })}
+            />
+          )}
+        </Field>
+        <Field
           label="Browsers at a time"
           help="One for each core of this machine at most; more would disturb each other."
         >

@@ -18,7 +18,7 @@ export function settingsSentence(s: SweepSettings): string {
   const recorded =
     pages === 0 || s.captures.devices.length === 0
       ? 'Nothing is recorded by a browser.'
-      : `Then a browser records ${recordedPages(s.captures.order)}, up to ${count(pages, 'page')}, as ${s.captures.devices.join(' and ')}.`;
+      : `Then a browser records ${recordedPages(s.captures.order)}, up to ${count(pages, 'page')}, as ${s.captures.devices.join(' and ')}, ${timesEach(s.captures.runs)}.`;
   return `It ${listed(sources)} on ${scope}, up to ${count(s.maxPages, 'page')}, ${pace}. ${recorded}`;
 }
 
@@ -54,9 +54,14 @@ export function settingsFacts(s: SweepSettings): readonly (readonly [string, str
       'Recorded',
       s.captures.maxPages === 0
         ? 'nothing'
-        : `${count(s.captures.maxPages, 'page')}, ${s.captures.devices.join(' and ')}, ${s.captures.order === 'all-pages' ? 'all pages' : `one a template, ${s.captures.order === 'links-in' ? 'most linked first' : 'largest templates first'}`}`,
+        : `${count(s.captures.maxPages, 'page')}, ${s.captures.devices.join(' and ')}, ${timesEach(s.captures.runs)}, ${s.captures.order === 'all-pages' ? 'all pages' : `one a template, ${s.captures.order === 'links-in' ? 'most linked first' : 'largest templates first'}`}`,
     ],
   ];
+}
+
+/** @param runs missing in sweeps that were made before it could be chosen */
+function timesEach(runs: number | undefined): string {
+  return (runs ?? 1) === 1 ? 'once each' : `${runs} times each`;
 }
 
 /** Pages of one template load alike, so one of each is recorded unless all are asked for. */

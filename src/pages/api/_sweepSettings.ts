@@ -53,11 +53,13 @@ const settingsSchema = object({
     devices: array(string().oneOf(['phone', 'desktop']).required()).max(2),
     pins: lines(500),
     browsers: number().integer().min(1).max(16),
+    runs: number().integer().min(1).max(9),
   }).default(undefined),
   entrances: object({
     withSweep: boolean(),
     hosts: array(text(253).required()).max(200),
     perTemplate: number().integer().min(0).max(100_000),
+    outsideLinks: boolean(),
   }).default(undefined),
 });
 
