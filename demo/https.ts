@@ -34,7 +34,7 @@ const settings: SweepSettings = {
   acceptAnyCertificate: false,
   // One after the other: times are shown, and this machine serves what it asks for.
   parallel: 2,
-  entrances: { withSweep: false, hosts: ADDED_HOSTS, perTemplate: 3, outsideLinks: false },
+  entrances: { withSweep: false, hosts: ADDED_HOSTS, perTemplate: 3, outsideLinks: true },
 };
 const { id } = await addSite(store, 'Fernhollow Botanic Garden', HOME);
 const sweepId = await addSweep(store, id, settings);
@@ -61,10 +61,13 @@ for (const [name, text] of [
   lists.push({ name, list, report });
   console.log(`${name}: ${list.kind}, ${report?.groups.map((g) => `${g.count} ${g.fate}`).join(', ') ?? 'days'}`);
 }
-const { entrances, certificates, hsts, versions, harmlessLinks } = probe;
+const { entrances, certificates, hsts, versions, harmlessLinks, outsideLinks, robots } = probe;
 // As if it had been part of the shipped sweep.
 const askedAt = '2026-11-26T01:26:00.000Z';
-const demo: DemoHttps = { probe: { askedAt, entrances, certificates, hsts, versions, harmlessLinks }, lists };
+const demo: DemoHttps = {
+  probe: { askedAt, entrances, certificates, hsts, versions, harmlessLinks, outsideLinks, robots },
+  lists,
+};
 await fs.writeFile(path.join(here, 'https.json.gz'), zlib.gzipSync(JSON.stringify(demo), { level: 9 }));
 for (const e of probe.entrances) console.log(`${e.verdict.padEnd(18)} ${e.why.padEnd(8)} ${e.from}`);
 for (const c of probe.certificates) console.log(c.host, c.daysLeft, c.faults.join(', '));
