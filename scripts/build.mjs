@@ -30,7 +30,7 @@ async function node() {
       main: 'src/cli/main.ts',
       serve: 'src/server/serve.ts',
       jobTask: 'src/engine/workers/jobTask.ts',
-      forecastTask: 'src/engine/workers/forecastTask.ts',
+      sweepTask: 'src/engine/workers/sweepTask.ts',
       reportTask: 'src/engine/workers/reportTask.ts',
       replayProcess: 'src/engine/replay/replayProcess.ts',
     },

@@ -2,6 +2,8 @@ import writeExcelFile from 'write-excel-file/node';
 import type { Finding } from '../../core/checks/finding';
 import { FINDING_COLUMNS, findingRows } from '../../core/handover/findingsTable';
 import { FATE_COLUMNS, fateRows } from '../../core/handover/fatesTable';
+import { FILE_COLUMNS, fileRows } from '../../core/handover/filesTable';
+import type { SweepFile } from '../../core/pictures/files';
 import type { FateRow } from '../../core/site/fates';
 import { TASK_COLUMNS, taskRows, type Task } from '../../core/handover/tasks';
 
@@ -33,6 +35,9 @@ export const tasksSheet = (tasks: readonly Task[]) => sheet('Tasks', TASK_COLUMN
 
 /** Fates of listed addresses as an Office Open XML workbook. */
 export const fatesSheet = (rows: readonly FateRow[]) => sheet('Fates', FATE_COLUMNS, fateRows(rows));
+
+/** Files as an Office Open XML workbook. */
+export const filesSheet = (files: readonly SweepFile[]) => sheet('Files', FILE_COLUMNS, fileRows(files));
 
 /** One table of a workbook. */
 export interface Table {

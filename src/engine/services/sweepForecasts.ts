@@ -1,4 +1,3 @@
-import { Piscina } from 'piscina';
 import { deviceOf, VISITORS, type Visitor } from '../../core/load/visitors';
 import {
   forecastSweep,
@@ -8,13 +7,11 @@ import {
   type SweepForecast,
 } from '../../core/plan/sweepForecast';
 import type { Device } from '../../core/capture/capture';
-import type { ForecastTask } from '../workers/forecastTask';
 import { codeStamp } from '../codeStamp';
 import { keepOnce, readKept, revisionOf } from '../store/kept';
-import { folderOfStore } from '../store/location';
 import type { Store } from '../store/store';
-import { threadModule } from '../workers/codeFile';
 import { benchPages } from './benchPages';
+import { inSweepThread } from './sweepThread';
 
 /**
  * Forecasts of a sweep's recorded pages while nothing is on the bench: made for the built-in visitors when a job ends,
@@ -47,9 +44,6 @@ export async function keepForecasts(store: Store, sweepId: number): Promise<void
   }
 }
 
-const running = new Map<string, Promise<SweepForecast | undefined>>();
-let threads: Piscina<ForecastTask> | undefined;
-
 /** As `makeForecast`, but in a thread of its own, and once however many ask for it. */
 export async function forecastInThread(
   store: Store,
@@ -58,24 +52,7 @@ export async function forecastInThread(
 ): Promise<SweepForecast | undefined> {
   const known = await keptForecast(store, sweepId, visitor);
   if (known || (await revisionOf(store, sweepId)) === undefined) return known;
-  const key = `${sweepId} ${visitor.id}`;
-  const task = running.get(key) ?? runInThread({ data: await folderOfStore(store), sweepId, visitor: visitor.id });
-  running.set(key, task);
-  try {
-    // Captures may have arrived meanwhile; whoever shows them asks again. This thread has requests to answer.
-    return await task;
-  } finally {
-    running.delete(key);
-  }
-}
-
-function runInThread(task: ForecastTask): Promise<SweepForecast | undefined> {
-  threads ??= new Piscina<ForecastTask>({
-    ...threadModule('forecastTask'),
-    maxThreads: 1,
-    idleTimeout: 30_000,
-  });
-  return threads.run(task) as Promise<SweepForecast | undefined>;
+  return inSweepThread(store, sweepId, { make: 'forecast', visitor: visitor.id });
 }
 
 /** The groups of fixes that the recorded pages of a sweep offer; worked out once. */

@@ -144,9 +144,8 @@ export async function leadsByScript(store: Store, sweepId: number): Promise<Map<
   const rows = await store.selectFrom('captures').select('id').where('sweep_id', '=', sweepId).orderBy('id').execute();
   const out = new Map<string, string>();
   for (const { id } of rows) {
-    const row = await store.selectFrom('captures').select('capture').where('id', '=', id).executeTakeFirst();
-    if (!row) continue;
-    const { ledHere = [], requested } = unpack(row.capture) as Capture;
+    const capture = await recordedCapture(store, id);
+    const { ledHere = [], requested = '' } = capture ?? {};
     ledHere.forEach(({ url, by }, i) => {
       if (by !== 'refresh' && !out.has(url)) out.set(url, ledHere[i + 1]?.url ?? requested);
     });
@@ -229,6 +228,12 @@ export async function getAudits(
     if (found) out.push({ row, audit: readAudit(found.audit) });
   }
   return out;
+}
+
+/** What was recorded of a capture, without what was worked out from it. */
+export async function recordedCapture(store: Store, id: number): Promise<Capture | undefined> {
+  const row = await store.selectFrom('captures').select('capture').where('id', '=', id).executeTakeFirst();
+  return row && (unpack(row.capture) as Capture);
 }
 
 /** Sizes in the form in which they are kept. */

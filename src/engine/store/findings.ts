@@ -142,6 +142,25 @@ export async function countClean(store: Store, ids: readonly number[]): Promise<
   return ids.length - faulty.length;
 }
 
+/** Findings of captures that are not muted, by capture. */
+export async function findingsOfCaptures(store: Store, ids: readonly number[]): Promise<Map<number, Finding[]>> {
+  const out = new Map<number, Finding[]>();
+  if (ids.length === 0) return out;
+  const rows = await store
+    .selectFrom('findings')
+    .innerJoin('captures', 'captures.id', 'findings.capture_id')
+    .select(['findings.capture_id', 'findings.json'])
+    .where('findings.capture_id', 'in', [...ids])
+    .where(sql<boolean>`not ${isMuted}`)
+    .execute();
+  for (const row of rows) {
+    const own = out.get(row.capture_id) ?? [];
+    own.push(JSON.parse(row.json) as Finding);
+    out.set(row.capture_id, own);
+  }
+  return out;
+}
+
 /** Concern of every finding that is not muted, by capture. */
 export async function concernsOfFindings(
   store: Store,

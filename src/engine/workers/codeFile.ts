@@ -9,7 +9,7 @@ const self = fileURLToPath(import.meta.url);
 const built = path.relative(projectRoot(), self).split(path.sep)[0] === 'dist';
 
 /** The module of a thread: what piscina loads, and the export that it calls. */
-export function threadModule(task: 'jobTask' | 'forecastTask' | 'reportTask'): { filename: string; name: string } {
+export function threadModule(task: 'jobTask' | 'sweepTask' | 'reportTask'): { filename: string; name: string } {
   const file = built ? `dist/node/${task}.js` : `src/engine/workers/${task.replace('Task', 'Worker')}.mjs`;
   return { filename: path.join(projectRoot(), file), name: 'runTask' };
 }

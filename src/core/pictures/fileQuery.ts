@@ -1,0 +1,193 @@
+import { bytesText } from '../checks/texts';
+import type { SweepFile } from './files';
+
+/** What files can be put together by. */
+export const FILE_GROUPS = ['file', 'folder', 'type', 'host', 'page', 'template'] as const;
+export type FileGroup = (typeof FILE_GROUPS)[number];
+
+export const FILE_SORTS = [
+  'delivered',
+  'needed',
+  'saved',
+  'bytes',
+  'pages',
+  'place',
+  'fresh',
+  'url',
+  'host',
+  'type',
+] as const;
+export type FileSort = (typeof FILE_SORTS)[number];
+
+/** How long browsers may keep a file, in classes. */
+export const CACHE_CLASSES = ['not known', 'never', 'under a day', 'under a month', 'a month or more'] as const;
+export type CacheClass = (typeof CACHE_CLASSES)[number];
+
+/** What narrows a list of files; every field that is set has to fit. */
+export interface FileFilter {
+  readonly search?: string;
+  readonly type?: string;
+  readonly host?: string;
+  /** Host and folder, with a space between: the key of the group. */
+  readonly folder?: string;
+  readonly cache?: string;
+  /** `own` or `third`. */
+  readonly party?: string;
+  /** Files of this page; its capture. */
+  readonly page?: number;
+  /** Files of pages of this template. */
+  readonly template?: string;
+  /** One file, by its address. */
+  readonly file?: string;
+  /** Only those of which less is needed than delivered. */
+  readonly heavy?: boolean;
+}
+
+/** Where a recorded page belongs, by its capture. */
+export type PageNames = ReadonlyMap<
+  number,
+  { readonly page: string; readonly template?: { readonly id: string; readonly name: string } }
+>;
+
+/** Some files together. */
+export interface FileSum {
+  /** What the group is narrowed to by. */
+  readonly key: string;
+  readonly name: string;
+  readonly files: number;
+  readonly delivered: number;
+  readonly needed: number;
+}
+
+/** What a file is, for people: images by format, the rest by what it does. */
+export function fileType(file: Pick<SweepFile, 'kind' | 'type'>): string {
+  if (file.kind === 'image')
+    return /svg/.test(file.type) ? 'image/svg' : (file.type.split('+')[0] ?? 'image') || 'image';
+  return file.kind;
+}
+
+const folderKey = (file: SweepFile): string => `${file.host} ${file.folder}`;
+
+export function cacheClass(freshS: number | undefined): CacheClass {
+  if (freshS === undefined) return 'not known';
+  if (freshS <= 0) return 'never';
+  if (freshS < 86_400) return 'under a day';
+  return freshS < 30 * 86_400 ? 'under a month' : 'a month or more';
+}
+
+/** Files that fit, with their bytes counted on the pages that fit. */
+export function filterFiles(files: readonly SweepFile[], filter: FileFilter, names: PageNames): SweepFile[] {
+  const words = filter.search?.toLowerCase().split(/\s+/).filter(Boolean) ?? [];
+  const on = (id: number) =>
+    (filter.page === undefined || id === filter.page) &&
+    (filter.template === undefined || names.get(id)?.template?.id === filter.template);
+  const narrowed = filter.page !== undefined || filter.template !== undefined;
+  return files.flatMap((f) => {
+    if (filter.file !== undefined && f.url !== filter.file) return [];
+    if (filter.type !== undefined && fileType(f) !== filter.type) return [];
+    if (filter.host !== undefined && f.host !== filter.host) return [];
+    if (filter.folder !== undefined && folderKey(f) !== filter.folder) return [];
+    if (filter.cache !== undefined && cacheClass(f.freshS) !== filter.cache) return [];
+    if (filter.party !== undefined && (filter.party === 'third') !== f.thirdParty) return [];
+    if (words.length > 0) {
+      const text = `${f.url} ${f.alts.join(' ')}`.toLowerCase();
+      if (!words.every((w) => text.includes(w))) return [];
+    }
+    const own = narrowed
+      ? withUses(
+          f,
+          f.uses.filter(([id]) => on(id)),
+        )
+      : f;
+    if (own.uses.length === 0) return [];
+    return filter.heavy && own.needed >= own.delivered ? [] : [own];
+  });
+}
+
+function withUses(file: SweepFile, uses: SweepFile['uses']): SweepFile {
+  return {
+    ...file,
+    uses,
+    delivered: uses.reduce((n, u) => n + u[1], 0),
+    needed: uses.reduce((n, u) => n + u[2], 0),
+  };
+}
+
+/** Sorted copy; numbers from the largest unless told otherwise, texts from the first. */
+export function sortFiles(files: readonly SweepFile[], sort: FileSort, descending: boolean): SweepFile[] {
+  const value: Readonly<Record<FileSort, (f: SweepFile) => number | string>> = {
+    delivered: (f) => f.delivered,
+    needed: (f) => f.needed,
+    saved: (f) => f.delivered - f.needed,
+    bytes: (f) => f.bytes,
+    pages: (f) => f.uses.length,
+    place: (f) => f.place,
+    fresh: (f) => f.freshS ?? -1,
+    url: (f) => f.url,
+    host: (f) => f.host,
+    type: fileType,
+  };
+  const of = value[sort];
+  const sign = descending ? -1 : 1;
+  return [...files].sort((a, b) => {
+    const [x, y] = [of(a), of(b)];
+    return (x < y ? -sign : x > y ? sign : 0) || (a.url < b.url ? -1 : a.url > b.url ? 1 : 0);
+  });
+}
+
+/** Bytes of files put together, the heaviest first. Every delivered byte counts in exactly one group. */
+export function groupFiles(files: readonly SweepFile[], by: FileGroup, names: PageNames): FileSum[] {
+  const groups = new Map<string, { name: string; files: Set<string>; delivered: number; needed: number }>();
+  const add = (key: string, name: string, url: string, delivered: number, needed: number) => {
+    const group = groups.get(key) ?? { name, files: new Set<string>(), delivered: 0, needed: 0 };
+    groups.set(key, group);
+    group.files.add(url);
+    group.delivered += delivered;
+    group.needed += needed;
+  };
+  for (const f of files) {
+    if (by === 'page' || by === 'template')
+      for (const [id, delivered, needed] of f.uses) {
+        const own = names.get(id);
+        if (by === 'page') add(String(id), own?.page ?? `capture ${id}`, f.url, delivered, needed);
+        else add(own?.template?.id ?? '', own?.template?.name ?? 'no template', f.url, delivered, needed);
+      }
+    else {
+      const key = by === 'file' ? f.url : by === 'folder' ? folderKey(f) : by === 'host' ? f.host : fileType(f);
+      add(key, by === 'folder' ? f.host + f.folder : key, f.url, f.delivered, f.needed);
+    }
+  }
+  return [...groups]
+    .map(([key, g]) => ({ key, name: g.name, files: g.files.size, delivered: g.delivered, needed: g.needed }))
+    .sort((a, b) => b.delivered - a.delivered || (a.name < b.name ? -1 : 1));
+}
+
+/** Sums of a list of files. */
+export function totalOf(files: readonly SweepFile[]): Omit<FileSum, 'key' | 'name'> {
+  return {
+    files: files.length,
+    delivered: files.reduce((n, f) => n + f.delivered, 0),
+    needed: files.reduce((n, f) => n + f.needed, 0),
+  };
+}
+
+/** How many files have which value, for the lists that narrow them. */
+export function fileFacets(
+  files: readonly SweepFile[],
+): Readonly<Record<'types' | 'hosts' | 'caches', readonly { value: string; files: number }[]>> {
+  const counted = (of: (f: SweepFile) => string) => {
+    const counts = new Map<string, number>();
+    for (const f of files) counts.set(of(f), (counts.get(of(f)) ?? 0) + 1);
+    return [...counts]
+      .map(([value, n]) => ({ value, files: n }))
+      .sort((a, b) => b.files - a.files || (a.value < b.value ? -1 : 1));
+  };
+  return { types: counted(fileType), hosts: counted((f) => f.host), caches: counted((f) => cacheClass(f.freshS)) };
+}
+
+/** Weight in a sentence. */
+export function weightSentence({ files, delivered, needed }: Omit<FileSum, 'key' | 'name'>, pages: number): string {
+  if (delivered === 0) return 'Nothing was transferred.';
+  const more = delivered - needed;
+  return `${bytesText(delivered)} are delivered over ${pages === 1 ? 'one page' : `${pages} pages`} in ${files === 1 ? 'one file' : `${files} files`}; ${bytesText(needed)} are needed: ${Math.round((100 * more) / delivered)} % could be left out.`;
+}

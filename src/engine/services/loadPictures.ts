@@ -1,0 +1,101 @@
+import type { Box, Capture, Device } from '../../core/capture/capture';
+import type { Finding } from '../../core/checks/finding';
+import { deviceOf, type Visitor } from '../../core/load/visitors';
+import { firstPaintPicture, type FirstPaintPicture } from '../../core/pictures/blocking';
+import { heroPicture, type HeroPicture } from '../../core/pictures/hero';
+import { codeStamp } from '../codeStamp';
+import { deviceIn, getAudits, listCaptures, recordedCapture } from '../store/captures';
+import { findingsOfCaptures } from '../store/findings';
+import { keepOnce, readKept } from '../store/kept';
+import type { Store } from '../store/store';
+import { inSweepThread } from './sweepThread';
+
+/** What the pictures of Hero and Blocking show of one recorded page. */
+export interface LoadPicture {
+  readonly captureId: number;
+  /** Width and height of the first screen, CSS pixels. */
+  readonly screen: readonly [number, number];
+  readonly element: {
+    readonly kind: string;
+    readonly url?: string;
+    readonly tag?: string;
+    readonly box?: Box;
+    /** Seen by the recorder, or guessed from the source. */
+    readonly seen: boolean;
+  };
+  readonly hero: HeroPicture;
+  readonly firstPaint: FirstPaintPicture;
+  /** Findings that say how the hero is made late. */
+  readonly late: readonly { readonly id: string; readonly title: string }[];
+}
+
+/** The pictures of all recorded pages of a sweep for one visitor. */
+export interface LoadPictures {
+  readonly device: Device;
+  readonly pages: readonly LoadPicture[];
+}
+
+const picturesName = (visitor: Visitor) => `pictures ${visitor.id} ${codeStamp()}`;
+
+/** The pictures for a visitor if they have been made. */
+export function keptPictures(store: Store, sweepId: number, visitor: Visitor): Promise<LoadPictures | undefined> {
+  return readKept(store, sweepId, picturesName(visitor));
+}
+
+/** As `loadPictures`, made in a thread of its own. */
+export async function picturesInThread(
+  store: Store,
+  sweepId: number,
+  visitor: Visitor,
+): Promise<LoadPictures | undefined> {
+  return (
+    (await keptPictures(store, sweepId, visitor)) ??
+    inSweepThread<LoadPictures>(store, sweepId, { make: 'pictures', visitor: visitor.id })
+  );
+}
+
+/** Works out what Hero and Blocking show, once for each visitor; undefined for a sweep that is not there. */
+export function loadPictures(store: Store, sweepId: number, visitor: Visitor): Promise<LoadPictures | undefined> {
+  return keepOnce(store, sweepId, picturesName(visitor), async () => {
+    const device = await deviceIn(store, sweepId, deviceOf(visitor));
+    const rows = await listCaptures(store, sweepId, device);
+    const findings = await findingsOfCaptures(
+      store,
+      rows.map((r) => r.id),
+    );
+    const pages: LoadPicture[] = [];
+    for (const { row, audit } of await getAudits(store, rows)) {
+      const capture = await recordedCapture(store, row.id);
+      if (!capture) continue;
+      const own = findings.get(row.id) ?? [];
+      const paint = capture.observations?.largestPaints.at(-1);
+      const { kind, url } = audit.graph.hero;
+      pages.push({
+        captureId: row.id,
+        screen: [capture.conditions.screenWidth, capture.conditions.screenHeight],
+        element: { kind, url, tag: paint?.tag, box: paint?.box, seen: paint !== undefined },
+        hero: heroPicture(audit.graph, visitor, neverShown(capture)),
+        firstPaint: firstPaintPicture(audit.graph, visitor, usedShares(own)),
+        late: own.filter((f) => f.concern === 'hero').map(({ id, title }) => ({ id, title })),
+      });
+    }
+    return { device, pages };
+  });
+}
+
+/** Pictures that are nowhere shown to the visitor. */
+function neverShown(capture: Capture): Set<string> {
+  const pictures = capture.observations?.pictures ?? [];
+  const shown = new Set(pictures.filter((p) => p.visible).map((p) => p.url));
+  return new Set(pictures.filter((p) => !shown.has(p.url)).map((p) => p.url));
+}
+
+/** Share of each stylesheet that is used, where the check on unused rules says it. */
+function usedShares(findings: readonly Finding[]): Map<string, number> {
+  return new Map(
+    findings.flatMap((f) => {
+      const unused = f.evidence.numbers['unusedShare'];
+      return f.check === 'style-unused' && unused !== undefined ? [[f.target, 1 - unused] as const] : [];
+    }),
+  );
+}

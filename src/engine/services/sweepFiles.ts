@@ -1,0 +1,101 @@
+import { bodiesInMemory, type Capture, type Device } from '../../core/capture/capture';
+import type { PageNames } from '../../core/pictures/fileQuery';
+import { filesOf, type FilesOfPage, type SweepFile } from '../../core/pictures/files';
+import { readPage } from '../../core/source/page';
+import { codeStamp } from '../codeStamp';
+import { getBodies } from '../store/bodies';
+import { deviceIn, getAudits, listCaptures, recordedCapture } from '../store/captures';
+import { findingsOfCaptures } from '../store/findings';
+import { keepOnce, readKept, revisionOf } from '../store/kept';
+import { placesOf } from '../store/pagePlaces';
+import type { Store } from '../store/store';
+import { inSweepThread } from './sweepThread';
+
+/** Every file that the recorded pages of a sweep fetch on one device. */
+export interface SweepFiles {
+  readonly device: Device;
+  readonly pages: number;
+  readonly files: readonly SweepFile[];
+}
+
+const filesName = (device: Device) => `files ${device} ${codeStamp()}`;
+
+/** Works the files of a sweep out, once; undefined for a sweep that is not there. */
+export function sweepFiles(store: Store, sweepId: number, wanted: Device): Promise<SweepFiles | undefined> {
+  return keepOnce(store, sweepId, filesName(wanted), async () => {
+    const device = await deviceIn(store, sweepId, wanted);
+    const rows = await listCaptures(store, sweepId, device);
+    const findings = await findingsOfCaptures(
+      store,
+      rows.map((r) => r.id),
+    );
+    const pages: FilesOfPage[] = [];
+    for (const { row, audit } of await getAudits(store, rows)) {
+      const capture = await recordedCapture(store, row.id);
+      if (!capture) continue;
+      const { page, loads, observations } = capture;
+      pages.push({
+        captureId: row.id,
+        capture: { page, loads, observations: observations && { ...observations, renderedHtml: undefined } },
+        graph: audit.graph,
+        fixes: audit.fixes,
+        findings: findings.get(row.id) ?? [],
+        alts: await alternativeTexts(store, capture),
+      });
+    }
+    return { device, pages: pages.length, files: filesOf(pages) };
+  });
+}
+
+/** Lists that are held in memory; reading a long one back takes a moment. */
+const HELD = 4;
+const held = new Map<string, { readonly revision: number; readonly value: SweepFiles }>();
+
+/** As `sweepFiles`, made in a thread of its own and held for the next request. */
+export async function heldFiles(store: Store, sweepId: number, wanted: Device): Promise<SweepFiles | undefined> {
+  const revision = await revisionOf(store, sweepId);
+  if (revision === undefined) return undefined;
+  const key = `${sweepId} ${wanted}`;
+  const known = held.get(key);
+  if (known?.revision === revision) return known.value;
+  const name = filesName(wanted);
+  const value =
+    (await readKept<SweepFiles>(store, sweepId, name)) ??
+    (await inSweepThread<SweepFiles>(store, sweepId, { make: 'files', device: wanted }));
+  if (value === undefined) return undefined;
+  held.delete(key);
+  held.set(key, { revision, value });
+  for (const oldest of held.keys()) {
+    if (held.size <= HELD) break;
+    held.delete(oldest);
+  }
+  return value;
+}
+
+/** Alternative texts that the source gives its pictures, by address (HTML Standard, 4.8.4.4). */
+async function alternativeTexts(store: Store, capture: Capture): Promise<Map<string, string[]>> {
+  const out = new Map<string, string[]>();
+  const hash = capture.loads[capture.documentIndex]?.bodyHash;
+  const body = hash && (await getBodies(store, [hash])).get(hash);
+  if (!body) return out;
+  const page = readPage(capture, bodiesInMemory(new Map([[capture.documentIndex, body]])));
+  for (const mention of page.mentions) {
+    const alt = mention.element.tag === 'img' ? mention.element.attributes.get('alt') : undefined;
+    if (alt === undefined || mention.use !== 'load') continue;
+    const texts = out.get(mention.url) ?? [];
+    if (!texts.includes(alt)) texts.push(alt.slice(0, 200));
+    out.set(mention.url, texts);
+  }
+  return out;
+}
+
+/** Pages and templates of a sweep's captures, for grouping. */
+export async function pageNames(store: Store, sweepId: number, device: Device): Promise<PageNames> {
+  const rows = await listCaptures(store, sweepId, device);
+  const places = await placesOf(
+    store,
+    sweepId,
+    rows.map((r) => r.page),
+  );
+  return new Map(rows.map((r) => [r.id, { page: r.page, template: places.get(r.page)?.template }]));
+}

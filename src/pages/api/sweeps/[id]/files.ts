@@ -1,0 +1,83 @@
+import { boolean, number, object, string } from 'yup';
+import type { Device } from '../../../../core/capture/capture';
+import { toCsv } from '../../../../core/handover/csv';
+import { FILE_COLUMNS, fileRows } from '../../../../core/handover/filesTable';
+import {
+  CACHE_CLASSES,
+  FILE_GROUPS,
+  FILE_SORTS,
+  fileFacets,
+  filterFiles,
+  groupFiles,
+  sortFiles,
+  totalOf,
+  type FileGroup,
+  type FileSort,
+} from '../../../../core/pictures/fileQuery';
+import { filesSheet } from '../../../../engine/services/sheet';
+import { heldFiles, pageNames } from '../../../../engine/services/sweepFiles';
+import { store } from '../../../../engine/services/openedStore';
+import { findSweep } from '../../../../engine/store/sweeps';
+import { download, idOf, json, notFound, query, route, SHEET_TYPE } from '../../_answer';
+
+const schema = object({
+  device: string().oneOf(['phone', 'desktop']).default('phone'),
+  search: string().max(500),
+  type: string().max(100),
+  host: string().max(300),
+  folder: string().max(2500),
+  cache: string().oneOf([...CACHE_CLASSES]),
+  party: string().oneOf(['own', 'third']),
+  page: number().integer().min(1),
+  template: string().max(200),
+  file: string().max(8000),
+  heavy: boolean(),
+  by: string().oneOf([...FILE_GROUPS]),
+  sort: string()
+    .oneOf([...FILE_SORTS])
+    .default('delivered'),
+  descending: boolean().default(true),
+  limit: number().integer().min(1).max(1000).default(100),
+  offset: number().integer().min(0).default(0),
+  format: string().oneOf(['json', 'csv', 'xlsx', 'json-file']).default('json'),
+});
+
+/**
+ * The files of a sweep's recorded pages: filtered, sorted and paged, with sums; `by` puts what fits together. As a file
+ * with all that fits: CSV, XLSX, JSON.
+ */
+export const GET = route(async (context) => {
+  const db = await store();
+  const sweep = await findSweep(db, idOf(context));
+  if (!sweep) return notFound('There is no such sweep.', context.url.pathname);
+  const { by, sort, descending, limit, offset, format, device: wanted, ...filter } = query(context, schema);
+  const found = await heldFiles(db, sweep.id, wanted as Device);
+  if (!found) return notFound('There is no such sweep.', context.url.pathname);
+  const { device } = found;
+  const names = await pageNames(db, sweep.id, device);
+  const fitting = filterFiles(found.files, filter, names);
+  const total = totalOf(fitting);
+  const name = `files-${sweep.day}-${device}`;
+  if (format === 'json' && by)
+    return json({ device, pages: found.pages, total, groups: groupFiles(fitting, by as FileGroup, names) });
+  const rows = sortFiles(fitting, sort as FileSort, descending);
+  switch (format) {
+    case 'csv':
+      return download(toCsv(FILE_COLUMNS, fileRows(rows)), 'text/csv; charset=utf-8', `${name}.csv`);
+    case 'xlsx':
+      return download(await filesSheet(rows), SHEET_TYPE, `${name}.xlsx`);
+    case 'json-file':
+      return download(JSON.stringify(rows, null, 1), 'application/json', `${name}.json`);
+    default:
+      return json({
+        device,
+        pages: found.pages,
+        total,
+        all: totalOf(found.files),
+        rows: rows.slice(offset, offset + limit),
+        limit,
+        offset,
+        facets: fileFacets(fitting),
+      });
+  }
+});
