@@ -1,9 +1,13 @@
 import type { AstroGlobal } from 'astro';
+import type { Device } from '../core/capture/capture';
 import { deviceOf, VISITORS, type Visitor } from '../core/load/visitors';
 import { chooseSweep } from '../core/site/currentSweep';
+import { keptPictures } from '../engine/services/loadPictures';
+import { filesAreKept } from '../engine/services/sweepFiles';
 import { keptForecast } from '../engine/services/sweepForecasts';
 import { store } from '../engine/services/openedStore';
 import type { OverviewAnswer, SiteAnswer } from '../islands/state/types';
+import { picturesPath } from '../islands/hero/heroPages';
 import { proofsPath } from '../islands/proofs/proofsPath';
 import { asVisitor, OWN_VISITORS, visitorNamed } from '../islands/state/visitors';
 import type { OwnVisitor } from '../engine/store/ownVisitors';
@@ -66,6 +70,29 @@ export class Screen {
     if (forecast && overview && overview.pages.length > 0)
       this.answers[`/api/sweeps/${sweepId}/forecast?visitor=${encodeURIComponent(visitor.id)}`] = forecast;
     return { siteId, site, sweepId, overview, visitor };
+  }
+
+  /** What Hero and Blocking show, if it has been made: a page does not wait for it. */
+  async pictures({ sweepId, visitor }: Pick<SiteRequest, 'sweepId' | 'visitor'>): Promise<void> {
+    const kept = sweepId && (await keptPictures(await store(), sweepId, visitor));
+    if (kept) this.answers[picturesPath(sweepId, visitor.id)] = kept;
+  }
+
+  /** An answer about the files of a sweep, once these have been put together: a page does not wait for that. */
+  async files(at: SiteRequest, pathOf: (sweepId: number, device: Device) => string): Promise<void> {
+    const device = at.overview?.device;
+    if (at.sweepId && device && (await filesAreKept(await store(), at.sweepId, device)))
+      await this.know(pathOf(at.sweepId, device));
+  }
+
+  /** A comparison, once the sweep of the page has its forecast and its files. */
+  async compared(at: SiteRequest, pathOf: (sweepId: number) => string): Promise<void> {
+    const device = at.overview?.device;
+    if (!at.sweepId || !device) return;
+    const db = await store();
+    const ready =
+      (await filesAreKept(db, at.sweepId, device)) && (await keptForecast(db, at.sweepId, at.visitor)) !== undefined;
+    if (ready) await this.know(pathOf(at.sweepId));
   }
 
   /** Hands what was gathered to the islands and returns it as JSON that can stand in a page. */

@@ -2,7 +2,7 @@ import { bytesText } from '../checks/texts';
 import type { SweepFile } from './files';
 
 /** What files can be put together by. */
-export const FILE_GROUPS = ['file', 'folder', 'type', 'host', 'page', 'template'] as const;
+export const FILE_GROUPS = ['file', 'directory', 'type', 'host', 'page', 'template'] as const;
 export type FileGroup = (typeof FILE_GROUPS)[number];
 
 export const FILE_SORTS = [
@@ -29,7 +29,7 @@ export interface FileFilter {
   readonly type?: string;
   readonly host?: string;
   /** Host and folder, with a space between: the key of the group. */
-  readonly folder?: string;
+  readonly directory?: string;
   readonly cache?: string;
   /** `own` or `third`. */
   readonly party?: string;
@@ -66,7 +66,7 @@ export function fileType(file: Pick<SweepFile, 'kind' | 'type'>): string {
   return file.kind;
 }
 
-const folderKey = (file: SweepFile): string => `${file.host} ${file.folder}`;
+const directoryKey = (file: SweepFile): string => `${file.host} ${file.folder}`;
 
 export function cacheClass(freshS: number | undefined): CacheClass {
   if (freshS === undefined) return 'not known';
@@ -86,7 +86,7 @@ export function filterFiles(files: readonly SweepFile[], filter: FileFilter, nam
     if (filter.file !== undefined && f.url !== filter.file) return [];
     if (filter.type !== undefined && fileType(f) !== filter.type) return [];
     if (filter.host !== undefined && f.host !== filter.host) return [];
-    if (filter.folder !== undefined && folderKey(f) !== filter.folder) return [];
+    if (filter.directory !== undefined && directoryKey(f) !== filter.directory) return [];
     if (filter.cache !== undefined && cacheClass(f.freshS) !== filter.cache) return [];
     if (filter.party !== undefined && (filter.party === 'third') !== f.thirdParty) return [];
     if (words.length > 0) {
@@ -153,8 +153,8 @@ export function groupFiles(files: readonly SweepFile[], by: FileGroup, names: Pa
         else add(own?.template?.id ?? '', own?.template?.name ?? 'no template', f.url, delivered, needed);
       }
     else {
-      const key = by === 'file' ? f.url : by === 'folder' ? folderKey(f) : by === 'host' ? f.host : fileType(f);
-      add(key, by === 'folder' ? f.host + f.folder : key, f.url, f.delivered, f.needed);
+      const key = by === 'file' ? f.url : by === 'directory' ? directoryKey(f) : by === 'host' ? f.host : fileType(f);
+      add(key, by === 'directory' ? f.host + f.folder : key, f.url, f.delivered, f.needed);
     }
   }
   return [...groups]

@@ -25,7 +25,7 @@ export interface LoadPicture {
   };
   readonly hero: HeroPicture;
   readonly firstPaint: FirstPaintPicture;
-  /** Findings that say how the hero is made late. */
+  /** Findings that say how the hero is made late, besides its place in the queue. */
   readonly late: readonly { readonly id: string; readonly title: string }[];
 }
 
@@ -76,7 +76,9 @@ export function loadPictures(store: Store, sweepId: number, visitor: Visitor): P
         element: { kind, url, tag: paint?.tag, box: paint?.box, seen: paint !== undefined },
         hero: heroPicture(audit.graph, visitor, neverShown(capture)),
         firstPaint: firstPaintPicture(audit.graph, visitor, usedShares(own)),
-        late: own.filter((f) => f.concern === 'hero').map(({ id, title }) => ({ id, title })),
+        late: own
+          .filter((f) => f.concern === 'hero' && f.check !== 'hero-late')
+          .map(({ id, title }) => ({ id, title })),
       });
     }
     return { device, pages };

@@ -6,7 +6,7 @@ import { codeStamp } from '../codeStamp';
 import { getBodies } from '../store/bodies';
 import { deviceIn, getAudits, listCaptures, recordedCapture } from '../store/captures';
 import { findingsOfCaptures } from '../store/findings';
-import { keepOnce, readKept, revisionOf } from '../store/kept';
+import { isKept, keepOnce, readKept, revisionOf } from '../store/kept';
 import { placesOf } from '../store/pagePlaces';
 import type { Store } from '../store/store';
 import { inSweepThread } from './sweepThread';
@@ -50,6 +50,10 @@ export function sweepFiles(store: Store, sweepId: number, wanted: Device): Promi
 /** Lists that are held in memory; reading a long one back takes a moment. */
 const HELD = 4;
 const held = new Map<string, { readonly revision: number; readonly value: SweepFiles }>();
+
+/** Whether the files of a sweep have been worked out. */
+export const filesAreKept = (store: Store, sweepId: number, device: Device): Promise<boolean> =>
+  isKept(store, sweepId, filesName(device));
 
 /** As `sweepFiles`, made in a thread of its own and held for the next request. */
 export async function heldFiles(store: Store, sweepId: number, wanted: Device): Promise<SweepFiles | undefined> {

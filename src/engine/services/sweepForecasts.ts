@@ -11,6 +11,8 @@ import { codeStamp } from '../codeStamp';
 import { keepOnce, readKept, revisionOf } from '../store/kept';
 import type { Store } from '../store/store';
 import { benchPages } from './benchPages';
+import { loadPictures } from './loadPictures';
+import { sweepFiles } from './sweepFiles';
 import { inSweepThread } from './sweepThread';
 
 /**
@@ -41,6 +43,8 @@ export async function keepForecasts(store: Store, sweepId: number): Promise<void
   for (const visitor of VISITORS) {
     await makeForecast(store, sweepId, visitor);
     await sweepGroups(store, sweepId, deviceOf(visitor));
+    await loadPictures(store, sweepId, visitor);
+    await sweepFiles(store, sweepId, deviceOf(visitor));
   }
 }
 

@@ -9,6 +9,8 @@ import { listSweeps, type SweepRow } from '../store/sweeps';
 export interface SweepNews {
   readonly against?: { readonly id: number; readonly day: string };
   readonly news?: News;
+  /** Causes of both sweeps. */
+  readonly stayed?: readonly SweepCause[];
 }
 
 /**
@@ -34,6 +36,7 @@ export async function sweepNews(
   return {
     against: { id: other.id, day: other.day },
     news: newsBetween(now.causes, before.causes, earlier, now.pages, before.pages),
+    stayed: now.causes.filter((c) => before.causes.some((b) => b.cause === c.cause)),
   };
 }
 

@@ -1,5 +1,6 @@
 import { sql } from 'kysely';
 import { HOST_CHECKS } from '../../core/checks';
+import type { Concern } from '../../core/checks/concern';
 import type { Finding } from '../../core/checks/finding';
 import { latestOf } from './captures';
 import type { Store } from './store';
@@ -142,8 +143,12 @@ export async function countClean(store: Store, ids: readonly number[]): Promise<
   return ids.length - faulty.length;
 }
 
-/** Findings of captures that are not muted, by capture. */
-export async function findingsOfCaptures(store: Store, ids: readonly number[]): Promise<Map<number, Finding[]>> {
+/** Findings of captures that are not muted, by capture; of one concern where it is named. */
+export async function findingsOfCaptures(
+  store: Store,
+  ids: readonly number[],
+  concern?: Concern,
+): Promise<Map<number, Finding[]>> {
   const out = new Map<number, Finding[]>();
   if (ids.length === 0) return out;
   const rows = await store
@@ -151,6 +156,7 @@ export async function findingsOfCaptures(store: Store, ids: readonly number[]): 
     .innerJoin('captures', 'captures.id', 'findings.capture_id')
     .select(['findings.capture_id', 'findings.json'])
     .where('findings.capture_id', 'in', [...ids])
+    .$if(concern !== undefined, (q) => q.where('findings.concern', '=', concern ?? ''))
     .where(sql<boolean>`not ${isMuted}`)
     .execute();
   for (const row of rows) {

@@ -24,6 +24,19 @@ export async function readKept<T>(store: Store, sweepId: number, name: string): 
   return row && (JSON.parse(zlib.gunzipSync(row.value).toString('utf8')) as T);
 }
 
+/** Whether such a value is there, without reading it. */
+export async function isKept(store: Store, sweepId: number, name: string): Promise<boolean> {
+  const row = await store
+    .selectFrom('kept')
+    .innerJoin('sweeps', 'sweeps.id', 'kept.sweep_id')
+    .select('kept.sweep_id')
+    .where('kept.sweep_id', '=', sweepId)
+    .where('kept.name', '=', name)
+    .whereRef('kept.revision', '=', 'sweeps.revision')
+    .executeTakeFirst();
+  return row !== undefined;
+}
+
 /**
  * Keeps a value that was worked out when the sweep had this revision; one that is out of date by now is never read. A
  * sweep that is gone takes nothing.

@@ -64,6 +64,18 @@ export async function lastProbe(
   return row && { ...(JSON.parse(gunzipSync(row.report).toString('utf8')) as SiteProbe), id: row.id };
 }
 
+/** The last probe that belongs to a sweep. */
+export async function probeOfSweep(store: Store, sweepId: number): Promise<SiteProbe | undefined> {
+  const row = await store
+    .selectFrom('probes')
+    .select('report')
+    .where('sweep_id', '=', sweepId)
+    .orderBy('id', 'desc')
+    .limit(1)
+    .executeTakeFirst();
+  return row && (JSON.parse(gunzipSync(row.report).toString('utf8')) as SiteProbe);
+}
+
 /** When a site was probed, the latest first. */
 export function probeTimes(store: Store, siteId: number): Promise<{ id: number; askedAt: string }[]> {
   return store

@@ -29,6 +29,8 @@ export function Rail() {
       n: sweep?.addresses || (data.value?.pages.length ?? 0),
       on: /^\/(pages|facts)/.test(rest),
     },
+    { to: `${base}/files`, name: 'Files', on: rest === '/files' },
+    { to: `${base}/compare`, name: 'Then & now', on: rest === '/compare' },
     { to: `${base}/sweep`, name: 'New sweep', on: rest === '/sweep' || rest.startsWith('/jobs'), line: true },
   ];
   return (

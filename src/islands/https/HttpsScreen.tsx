@@ -1,5 +1,5 @@
 import { lazy } from 'react';
-import { ConcernFindings } from '../concern/ConcernScreen';
+import { ConcernFindings } from '../concern/ConcernFindings';
 import { island } from '../frame/island';
 import { useBench } from '../state/bench';
 import { useLocation } from '../state/location';

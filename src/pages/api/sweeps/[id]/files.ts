@@ -25,7 +25,7 @@ const schema = object({
   search: string().max(500),
   type: string().max(100),
   host: string().max(300),
-  folder: string().max(2500),
+  directory: string().max(2500),
   cache: string().oneOf([...CACHE_CLASSES]),
   party: string().oneOf(['own', 'third']),
   page: number().integer().min(1),

@@ -15,5 +15,6 @@ export const GET = route(async (context) => {
   const sweep = await findSweep(db, idOf(context));
   if (!sweep) return notFound('There is no such sweep.', context.url.pathname);
   const q = query(context, schema);
-  return json(await sweepNews(db, sweep, q.device as 'phone' | 'desktop', q.with));
+  const { against, news } = await sweepNews(db, sweep, q.device as 'phone' | 'desktop', q.with);
+  return json({ against, news });
 });

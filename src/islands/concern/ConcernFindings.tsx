@@ -1,5 +1,5 @@
 import { useMemo, useRef, useState } from 'react';
-import { CONCERNS, type Concern } from '../../core/checks/concern';
+import type { Concern } from '../../core/checks/concern';
 import { groupKey } from '../../core/plan/groupKey';
 import type { CausePlace } from '../../engine/store/causes';
 import type { MuteRow } from '../../engine/store/mutes';
@@ -20,19 +20,6 @@ import { CauseFilters } from './CauseFilters';
 import { CauseItem } from './CauseItem';
 import { causesFilter, causesPath, FILTERS, rateCauses, SORTS, type CausesAnswer, type CauseSort } from './causes';
 import { To } from '../ui/To';
-import { island } from '../frame/island';
-
-/** One concern: its question, and its findings. */
-function ConcernScreen({ concern }: { concern: Concern }) {
-  const own = CONCERNS.find((c) => c.id === concern);
-  return (
-    <>
-      <h1 className="serif">{own?.name}</h1>
-      <p className="soft lead">{own?.question}</p>
-      <ConcernFindings concern={concern} />
-    </>
-  );
-}
 
 /** All findings of a concern, grouped by the change that removes them. */
 export function ConcernFindings({ concern }: { concern: Concern }) {
@@ -176,5 +163,3 @@ function isAbout(m: MuteRow, row: CausesAnswer['causes'][number]): boolean {
   if (m.scope === 'check') return m.value === row.check;
   return m.scope === 'cause' ? m.value === row.cause : row.places.some((p) => p.id === m.value);
 }
-
-export default island(ConcernScreen, 'recordings');

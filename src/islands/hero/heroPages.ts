@@ -1,0 +1,84 @@
+import type { HeroPicture } from '../../core/pictures/hero';
+import type { GroupInfo } from '../../core/plan/sweepForecast';
+import type { Staircase } from '../../core/plan/staircase';
+import type { LoadPicture } from '../../engine/services/loadPictures';
+import type { OverviewPage } from '../../engine/services/sweepOverview';
+import { bytes, count } from '../ui/format';
+
+/** Path of the pictures of a sweep's recorded pages for a visitor. */
+export const picturesPath = (sweepId: number, visitor: string): string =>
+  `/api/sweeps/${sweepId}/pictures?visitor=${encodeURIComponent(visitor)}`;
+
+/** How heroes can be sorted. */
+export const HERO_SORTS = { gain: 'gain', time: 'hero paint', place: 'place in the queue', page: 'page' } as const;
+export type HeroSort = keyof typeof HERO_SORTS;
+
+/** A fix that paints the hero of a page earlier, alone. */
+export interface HeroGain {
+  readonly group: GroupInfo;
+  readonly savedMs: number;
+}
+
+/** A page in the gallery, with those of its template that load alike. */
+export interface HeroEntry {
+  readonly page: OverviewPage;
+  readonly picture: LoadPicture;
+  /** The best fixes for this page, the best one first. */
+  readonly gains: readonly HeroGain[];
+  readonly like: readonly { readonly page: OverviewPage; readonly picture: LoadPicture }[];
+}
+
+/** Least gain that is worth a line, ms. */
+const LEAST_GAIN_MS = 20;
+
+/** Pages with what their pictures say, one of each template unless `all`; the one of a template with most to gain. */
+export function heroEntries(
+  pages: readonly OverviewPage[],
+  pictures: readonly LoadPicture[],
+  groups: readonly GroupInfo[],
+  alone: Staircase<GroupInfo>['alone'] | undefined,
+  { sort, all }: { readonly sort: HeroSort; readonly all: boolean },
+): HeroEntry[] {
+  const byCapture = new Map(pictures.map((p) => [p.captureId, p]));
+  const byGroup = new Map(groups.map((g) => [g.id, g]));
+  const entries = pages.flatMap((page): HeroEntry[] => {
+    const picture = byCapture.get(page.row.id);
+    if (!picture) return [];
+    const gains = (alone ?? []).flatMap((a): HeroGain[] => {
+      const group = byGroup.get(a.group);
+      const savedMs = a.pages.find(([url]) => url === page.row.page)?.[1] ?? 0;
+      return group && savedMs >= LEAST_GAIN_MS ? [{ group, savedMs }] : [];
+    });
+    gains.sort((a, b) => b.savedMs - a.savedMs);
+    return [{ page, picture, gains, like: [] }];
+  });
+  const sorted = entries.sort(
+    (a, b) => VALUE[sort](b) - VALUE[sort](a) || (a.page.row.page < b.page.row.page ? -1 : 1),
+  );
+  if (all) return sorted;
+  const heads = new Map<string, HeroEntry>();
+  for (const e of sorted) {
+    const key = e.page.template?.id ?? e.page.row.page;
+    const head = heads.get(key);
+    heads.set(key, head ? { ...head, like: [...head.like, e] } : e);
+  }
+  return [...heads.values()];
+}
+
+const VALUE: Readonly<Record<HeroSort, (e: HeroEntry) => number>> = {
+  gain: (e) => e.gains[0]?.savedMs ?? 0,
+  time: (e) => e.picture.hero.lcpMs,
+  place: (e) => e.picture.hero.place,
+  page: () => 0,
+};
+
+/** The hero's place in the queue and what went ahead, in a sentence. */
+export function queueSentence({ place, requests, ahead }: HeroPicture): string {
+  if (place === 0) return 'A text: nothing has to be fetched for it but the page and its fonts.';
+  if (ahead.requests === 0) return `First of ${requests} requests.`;
+  const pictures =
+    ahead.pictures === 0
+      ? 'no picture'
+      : `${count(ahead.pictures, 'picture')}${ahead.hidden > 0 ? `, ${ahead.hidden} of them never shown` : ''}`;
+  return `Request ${place} of ${requests}: ${count(ahead.requests, 'load')} (${bytes(ahead.bytes)}) went ahead, among them ${pictures}.`;
+}
