@@ -162,10 +162,16 @@ export function groupFiles(files: readonly SweepFile[], by: FileGroup, names: Pa
     .sort((a, b) => b.delivered - a.delivered || (a.name < b.name ? -1 : 1));
 }
 
+/** Sums of files, and how many pages use them. */
+export interface FilesTotal extends Omit<FileSum, 'key' | 'name'> {
+  readonly pages: number;
+}
+
 /** Sums of a list of files. */
-export function totalOf(files: readonly SweepFile[]): Omit<FileSum, 'key' | 'name'> {
+export function totalOf(files: readonly SweepFile[]): FilesTotal {
   return {
     files: files.length,
+    pages: new Set(files.flatMap((f) => f.uses.map(([id]) => id))).size,
     delivered: files.reduce((n, f) => n + f.delivered, 0),
     needed: files.reduce((n, f) => n + f.needed, 0),
   };
@@ -186,7 +192,7 @@ export function fileFacets(
 }
 
 /** Weight in a sentence. */
-export function weightSentence({ files, delivered, needed }: Omit<FileSum, 'key' | 'name'>, pages: number): string {
+export function weightSentence({ files, pages, delivered, needed }: FilesTotal): string {
   if (delivered === 0) return 'Nothing was transferred.';
   const more = delivered - needed;
   return `${bytesText(delivered)} are delivered over ${pages === 1 ? 'one page' : `${pages} pages`} in ${files === 1 ? 'one file' : `${files} files`}; ${bytesText(needed)} are needed: ${Math.round((100 * more) / delivered)} % could be left out.`;

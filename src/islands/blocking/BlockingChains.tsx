@@ -12,7 +12,7 @@ import { ErrorBox, Loading, MEANS, Term } from '../ui/parts';
 import { SetTo } from '../ui/SetTo';
 import { To } from '../ui/To';
 import { useWidth } from '../ui/useWidth';
-import { chainLayout, linkName, ROW } from './chainLayout';
+import { chainLayout, linkName, NAMED_ROW, ROW } from './chainLayout';
 
 /** Chains that are drawn before somebody asks for all. */
 const SHOWN = 3;
@@ -109,7 +109,8 @@ function Chain({ entry, most, width }: { entry: Entry; most: number; width: numb
   const names = wide ? 190 : 0;
   const gains = wide ? 150 : 0;
   const plot = Math.max(160, width - names - gains);
-  const chain = chainLayout(picture.firstPaint, most, plot);
+  const row = wide ? ROW : NAMED_ROW;
+  const chain = chainLayout(picture.firstPaint, most, plot, row);
   return (
     <figure className="chart chain">
       <figcaption>
@@ -143,7 +144,7 @@ function Chain({ entry, most, width }: { entry: Entry; most: number; width: numb
               <title>{`${name}: ${ms(link.fromMs)} to ${ms(link.toMs)}; ${link.why}`}</title>
               <rect
                 x={x}
-                y={y + 4}
+                y={y + row - ROW + 4}
                 width={wideOf}
                 height={ROW - 9}
                 className={
@@ -151,10 +152,10 @@ function Chain({ entry, most, width }: { entry: Entry; most: number; width: numb
                 }
               />
               {used !== undefined && link.step === 'fetch' && (
-                <rect x={x} y={y + 4} width={used} height={ROW - 9} className="chain-link used" />
+                <rect x={x} y={y + row - ROW + 4} width={used} height={ROW - 9} className="chain-link used" />
               )}
               {!wide && (
-                <text x={Math.min(x, plot - 120)} y={y + 3} className="k halo">
+                <text x={Math.max(0, Math.min(x, plot - 150))} y={y + 10} className="k halo">
                   {name}
                 </text>
               )}

@@ -2,7 +2,9 @@ import { scaleLinear } from 'd3';
 import { fileName } from '../../core/capture/url';
 import type { ChainLink, FirstPaintPicture } from '../../core/pictures/blocking';
 
+/** Height of a row; of one with its name above the bar. */
 export const ROW = 22;
+export const NAMED_ROW = 32;
 
 /** One link of a chain as drawn. */
 export interface DrawnLink {
@@ -25,7 +27,7 @@ export interface DrawnChain {
 }
 
 /** Places a chain on a scale that several may share, a row for each link; a pure function. */
-export function chainLayout({ chain }: FirstPaintPicture, mostMs: number, width: number): DrawnChain {
+export function chainLayout({ chain }: FirstPaintPicture, mostMs: number, width: number, row = ROW): DrawnChain {
   const x = scaleLinear([0, Math.max(1, mostMs)], [0, width]);
   const links = chain.map((link, i): DrawnLink => {
     const wide = Math.max(2, x(link.toMs) - x(link.fromMs));
@@ -33,7 +35,7 @@ export function chainLayout({ chain }: FirstPaintPicture, mostMs: number, width:
       link,
       name: linkName(link),
       x: x(link.fromMs),
-      y: i * ROW,
+      y: i * row,
       width: wide,
       used: link.usedShare === undefined ? undefined : wide * link.usedShare,
     };
@@ -42,10 +44,10 @@ export function chainLayout({ chain }: FirstPaintPicture, mostMs: number, width:
     links,
     turns: links.slice(1).flatMap((to, i) => {
       const from = links[i];
-      return from ? [{ x1: from.x + from.width, y1: from.y + ROW / 2, x2: to.x, y2: to.y + ROW / 2 }] : [];
+      return from ? [{ x1: from.x + from.width, y1: from.y + row - ROW / 2, x2: to.x, y2: to.y + row - ROW / 2 }] : [];
     }),
     ticks: x.ticks(Math.max(2, Math.floor(width / 90))).map((ms) => ({ ms, x: x(ms) })),
-    height: links.length * ROW,
+    height: links.length * row,
   };
 }
 

@@ -119,7 +119,7 @@ function FilesScreen() {
             {answer.all.delivered > 0 &&
               answer.total.files < answer.all.files &&
               ` (${Math.round((100 * answer.total.delivered) / answer.all.delivered)} %)`}
-            , <span className="gain">{bytes(answer.total.needed)} needed</span>, over {count(answer.pages, 'page')}
+            , <span className="gain">{bytes(answer.total.needed)} needed</span>, on {count(answer.total.pages, 'page')}
           </p>
           <p className="tools">
             <span className="soft">Group by</span>

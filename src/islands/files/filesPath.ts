@@ -1,4 +1,4 @@
-import type { FileGroup, FileSum } from '../../core/pictures/fileQuery';
+import type { FileGroup, FilesTotal, FileSum } from '../../core/pictures/fileQuery';
 import type { SweepFile } from '../../core/pictures/files';
 
 /** What the API answers about the files of a sweep. */
@@ -6,8 +6,8 @@ export interface FilesAnswer {
   readonly device: 'phone' | 'desktop';
   /** Recorded pages. */
   readonly pages: number;
-  readonly total: Omit<FileSum, 'key' | 'name'>;
-  readonly all: Omit<FileSum, 'key' | 'name'>;
+  readonly total: FilesTotal;
+  readonly all: FilesTotal;
   readonly rows: readonly SweepFile[];
   readonly limit: number;
   readonly offset: number;

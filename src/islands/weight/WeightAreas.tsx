@@ -46,7 +46,7 @@ export function WeightAreas() {
       {!found.value && !found.error && <Loading what="Counting bytes" />}
       {found.value && (
         <>
-          <p className="serif big">{weightSentence(found.value.total, found.value.pages)}</p>
+          <p className="serif big">{weightSentence(found.value.total)}</p>
           <p className="tools">
             <span className="soft">By</span>
             {FILE_GROUPS.map((g) => (
