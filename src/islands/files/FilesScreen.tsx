@@ -184,7 +184,7 @@ function filterText(name: string, value: string, pages: readonly { captureId: nu
 function Groups({ answer, by }: { answer: FileGroupsAnswer; by: FileGroup }) {
   const most = Math.max(1, ...answer.groups.map((g) => g.delivered));
   return (
-    <table className="grid">
+    <table className="grid file-groups">
       <caption className="unseen">Files by {by}</caption>
       <thead>
         <tr>

@@ -165,11 +165,7 @@ function Area({
   if (group.key === '') return <g transform={move}>{children}</g>;
   return (
     <g transform={move}>
-      <SetTo
-        role="button"
-        aria-label={`${group.name}: ${bytes(group.delivered)} delivered, ${bytes(group.needed)} needed`}
-        changes={{ ...narrowedTo(by, group.key), by: NEXT[by] }}
-      >
+      <SetTo role="button" changes={{ ...narrowedTo(by, group.key), by: NEXT[by] }}>
         {children}
       </SetTo>
     </g>

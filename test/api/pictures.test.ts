@@ -1,0 +1,150 @@
+import { expect } from 'chai';
+import { unzipSync } from 'fflate';
+import sharp from 'sharp';
+import { FILE_GROUPS } from '../../src/core/pictures/fileQuery';
+import type { SweepComparison } from '../../src/core/pictures/compare';
+import type { MixedPicture } from '../../src/core/pictures/mixed';
+import type { LoadPictures } from '../../src/engine/services/loadPictures';
+import type { VersionsOfPicture } from '../../src/engine/services/pictureVersions';
+import type { FileGroupsAnswer, FilesAnswer } from '../../src/islands/files/filesPath';
+import { askApi } from '../fixtures/jobs';
+import { startDemo, type TestServer } from '../fixtures/server';
+import { tempFolder } from '../fixtures/temp';
+
+const HERO = 'https://media.fernhollow.example/p/glasshouse-dawn.jpg';
+
+describe('api: pictures of the concerns', function () {
+  this.timeout(180_000);
+  let server: TestServer;
+  const data = tempFolder('pictures');
+  const get = async <T>(route: string): Promise<T> => {
+    const { status, value } = await askApi<T>(server.url + route);
+    expect(status, route).to.equal(200);
+    return value;
+  };
+  const text = async (route: string) => (await fetch(server.url + route)).text();
+  before(async () => {
+    server = await startDemo(data.folder);
+  });
+  after(async () => {
+    await server.stop();
+    data.remove();
+  });
+
+  it('tell of every recorded page how its hero fares and what its first paint waits for', async () => {
+    const forecast = await get<{ pages: { captureId: number; nowMs: number; nowFcpMs: number }[] }>(
+      '/api/sweeps/2/forecast',
+    );
+    const { pages } = await get<LoadPictures>('/api/sweeps/2/pictures');
+    expect(pages.map((p) => p.captureId)).to.have.members(forecast.pages.map((p) => p.captureId));
+    for (const p of pages) {
+      const known = forecast.pages.find((f) => f.captureId === p.captureId);
+      expect(p.hero.lcpMs).to.be.closeTo(known?.nowMs ?? 0, 0.01);
+      expect(p.firstPaint.fcpMs).to.be.closeTo(known?.nowFcpMs ?? 0, 0.01);
+      expect(p.hero.ahead.requests).to.equal(Math.max(0, p.hero.place - 1));
+      expect(p.firstPaint.chain.at(-1)?.toMs).to.be.closeTo(p.firstPaint.fcpMs, 0.01);
+    }
+    const desktop = await get<LoadPictures>('/api/sweeps/2/pictures?visitor=desktop');
+    expect(desktop.device).to.equal('desktop');
+    expect((await askApi(`${server.url}/api/sweeps/99/pictures`)).status).to.equal(404);
+    expect((await askApi(`${server.url}/api/sweeps/2/pictures?visitor=nobody`)).status).to.equal(400);
+  });
+
+  it('count the same bytes whichever way files are put together, and export all that fit', async () => {
+    const all = await get<FilesAnswer>('/api/sweeps/2/files?limit=1000');
+    expect(all.rows).to.have.length(all.total.files);
+    for (const by of FILE_GROUPS) {
+      const { groups } = await get<FileGroupsAnswer>(`/api/sweeps/2/files?by=${by}`);
+      expect(
+        groups.reduce((n, g) => n + g.delivered, 0),
+        by,
+      ).to.equal(all.total.delivered);
+      const [first] = groups;
+      const key = encodeURIComponent(first?.key ?? '');
+      const narrowed = await get<FilesAnswer>(`/api/sweeps/2/files?${by}=${key}`);
+      expect(narrowed.total, by).to.include({
+        files: first?.files,
+        delivered: first?.delivered,
+        needed: first?.needed,
+      });
+    }
+    const heavy = await get<FilesAnswer>('/api/sweeps/2/files?heavy=true&sort=saved&limit=2');
+    expect(heavy.rows).to.have.length(2);
+    const [a, b] = heavy.rows;
+    expect((a?.delivered ?? 0) - (a?.needed ?? 0)).to.be.at.least((b?.delivered ?? 0) - (b?.needed ?? 0));
+    const csv = await text('/api/sweeps/2/files?heavy=true&format=csv');
+    expect(csv.trim().split('\r\n')).to.have.length(heavy.total.files + 1);
+    const xlsx = await fetch(`${server.url}/api/sweeps/2/files?format=xlsx`);
+    expect(Buffer.from(await xlsx.arrayBuffer()).toString('latin1', 0, 2)).to.equal('PK');
+    const hero = await get<FilesAnswer>(`/api/sweeps/2/files?file=${encodeURIComponent(HERO)}`);
+    expect(hero.rows[0]).to.include({ kind: 'image', thirdParty: false });
+    expect(hero.rows[0]?.drawn).to.deep.equal(['400 × 240']);
+    for (const bad of ['sort=odd', 'by=odd', 'limit=0', 'cache=odd'])
+      expect((await askApi(`${server.url}/api/sweeps/2/files?${bad}`)).status, bad).to.equal(400);
+    expect((await askApi(`${server.url}/api/sweeps/99/files`)).status).to.equal(404);
+  });
+
+  it('really re-encode a picture at its drawn sizes, and hand it out with a list and the markup', async () => {
+    const path = `/api/sweeps/2/versions?url=${encodeURIComponent(HERO)}`;
+    const found = await get<VersionsOfPicture>(path);
+    expect(found.drawn.map((d) => d.device)).to.deep.equal(['phone', 'desktop']);
+    expect(found.versions.map((v) => v.format)).to.include.members(['avif', 'webp']);
+    for (const v of found.versions) {
+      expect(v.bytes).to.be.below(found.bytes);
+      expect(v.width).to.be.at.most(found.width);
+    }
+    const [version] = found.versions;
+    const picture = await fetch(`${server.url}${path}&format=${version?.format}&width=${version?.width}`);
+    expect(picture.headers.get('content-type')).to.equal(`image/${version?.format}`);
+    expect(picture.headers.get('content-security-policy')).to.contain('sandbox');
+    const meta = await sharp(Buffer.from(await picture.arrayBuffer())).metadata();
+    expect([meta.width, meta.height]).to.deep.equal([version?.width, version?.height]);
+    const zip = unzipSync(new Uint8Array(await (await fetch(`${server.url}${path}&format=zip`)).arrayBuffer()));
+    expect(Object.keys(zip)).to.have.length(found.versions.length + 2);
+    expect(new TextDecoder().decode(zip['markup.html'])).to.equal(`${found.markup}\n`);
+    for (const [route, status] of [
+      ['/api/sweeps/2/versions', 400],
+      ['/api/sweeps/2/versions?url=https://www.fernhollow.example/js/kit.js', 404],
+      [`${path}&format=webp&width=1`, 404],
+      ['/api/sweeps/99/versions?url=x', 404],
+    ] as const)
+      expect((await askApi(server.url + route)).status, route).to.equal(status);
+  });
+
+  it('lay mixed content out by page and host', async () => {
+    const found = await get<MixedPicture>('/api/sweeps/2/mixed');
+    const items = found.pages.flatMap((p) => p.cells.flatMap((c) => c.items));
+    const findings = await get<{ total: number }>('/api/sweeps/2/findings?concern=mixed&device=phone');
+    expect(items).to.have.length(findings.total);
+    expect(found.pages[0]?.cells.some((c) => c.meets === 'blocked')).to.equal(true);
+    expect(items.find((i) => i.url.endsWith('/lanes.js'))).to.include({ meets: 'blocked', written: 'markup' });
+    expect(items.find((i) => i.url.endsWith('/leaf-8.jpg'))).to.include({ meets: 'upgraded', written: 'style' });
+    expect((await askApi(`${server.url}/api/sweeps/99/mixed`)).status).to.equal(404);
+  });
+
+  it('hold two sweeps against each other, in all parts', async () => {
+    const found = await get<SweepComparison>('/api/sweeps/2/compare');
+    expect(found).to.deep.include({ then: { id: 1, day: '2026-11-05' }, device: 'phone' });
+    const news = await get<{ news: { appeared: unknown[]; gone: unknown[]; stayed: number } }>('/api/sweeps/2/news');
+    expect(found.news.appeared).to.have.length(news.news.appeared.length);
+    expect(found.stayed).to.have.length(news.news.stayed);
+    expect(found.pages.filter((p) => p.then && p.now)).to.have.length(8);
+    const forecast = await get<{ now: { lcpMs: number } }>('/api/sweeps/2/forecast');
+    const mean = found.pages.reduce((n, p) => n + (p.now?.lcpMs ?? 0), 0) / found.pages.length;
+    expect(mean).to.be.closeTo(forecast.now.lcpMs, 1);
+    const csv = await text('/api/sweeps/2/compare?format=csv&part=findings');
+    expect(csv.trim().split('\r\n')).to.have.length(
+      1 +
+        found.news.appeared.length +
+        found.news.gone.length +
+        found.news.cameBack.length +
+        found.stayed.length +
+        found.news.notLookedAt.length,
+    );
+    const xlsx = await fetch(`${server.url}/api/sweeps/2/compare?format=xlsx`);
+    expect(Buffer.from(await xlsx.arrayBuffer()).toString('latin1', 0, 2)).to.equal('PK');
+    expect(await text('/api/sweeps/1/compare')).to.equal('null');
+    expect((await askApi(`${server.url}/api/sweeps/1/compare?format=csv`)).status).to.equal(404);
+    expect((await askApi(`${server.url}/api/sweeps/2/compare?part=odd`)).status).to.equal(400);
+  });
+});
