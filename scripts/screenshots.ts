@@ -74,27 +74,17 @@ async function sweepShots() {
     await p.getByLabel('Exclude URLs').fill('/talks/');
     await p.getByText('Keeps').waitFor();
   });
-  let sweep = '';
-  await shot('sweep-running', '/sites/1/sweep', async (p) => {
-    await p.getByText('What is recorded by a browser').click();
-    await p.getByLabel('Pages at most').last().fill('4');
-    await p.getByRole('button', { name: 'Start the sweep' }).click();
-    await p.waitForFunction(() => /[5-9]\d\d of/.test(document.querySelector('.progress-line')?.textContent ?? ''));
-    sweep = p.url();
-  });
-  const waiting = await browser.newPage();
-  await waiting.goto(sweep);
-  await waiting.locator('.lead').getByText('Done').waitFor({ timeout: 240_000 });
-  await waiting.close();
+  const started = await browser.newPage();
+  await started.goto(`${base}/sites/1/sweep`);
+  await started.getByText('What is recorded by a browser').click();
+  await started.getByLabel('Pages at most').last().fill('4');
+  await started.getByLabel('Recordings of each page').fill('1');
+  await started.getByRole('button', { name: 'Start the sweep' }).click();
+  await started.locator('.lead').getByText('Done').waitFor({ timeout: 240_000 });
+  await started.close();
   await site.close();
   await shot('pages-all', '/sites/1/pages?folder=/plants/&depth=3', async (p) => {
     await p.locator('.page-table .row').nth(5).waitFor();
-  });
-  const fault = site.catalogue?.planted().find((f) => f.kind === 'missing-link');
-  await shot('page-facts', `/sites/1/pages?words=${new URL(fault?.page ?? base).pathname}`, async (p) => {
-    await p.locator('.page-table .open').first().click();
-    await p.getByRole('tab', { name: /Links out/ }).click();
-    await p.locator('main table').waitFor();
   });
 }
 
@@ -104,19 +94,6 @@ await shot('sites', '/', (p) => p.locator('.sites-table').waitFor());
 await shot('brief', '/sites/1', benchThree);
 await shot('brief-dark', '/sites/1', benchThree, 'dark');
 await shot('page-phone', '/sites/1', (p) => glasshouse(p, 'Source'));
-await shot('page-loads', '/sites/1', async (p) => {
-  await glasshouse(p, 'Loads');
-  await p.locator('.page-body').scrollIntoViewIfNeeded();
-  await p
-    .locator('.page-body')
-    .evaluate((el) => window.scrollTo(0, el.getBoundingClientRect().top + window.scrollY - 60));
-});
-await shot('page-findings', '/sites/1', async (p) => {
-  await glasshouse(p, 'Findings');
-  await p
-    .locator('.page-body')
-    .evaluate((el) => window.scrollTo(0, el.getBoundingClientRect().top + window.scrollY - 60));
-});
 await shot('plan', '/sites/1/plan', async (p) => {
   await p.getByRole('button', { name: 'Find the fewest fixes' }).click();
   await p.getByRole('button', { name: 'Put them on the bench' }).click();
@@ -136,8 +113,15 @@ await shot('proof', '/sites/1/plan', async (p) => {
   await p.locator('.film-strip img').first().waitFor();
   await p.waitForLoadState('networkidle');
 });
-await shot('concern-mixed', '/sites/1/concerns/mixed', (p) => p.locator('.findings li').first().waitFor());
-await shot('concern-weight', '/sites/1/concerns/weight', (p) => p.locator('.worth i').first().waitFor());
+await shot('concern-mixed', '/sites/1/concerns/mixed', (p) => p.locator('.mixed-cell').first().waitFor());
+await shot('concern-weight', '/sites/1/concerns/weight?by=file', (p) => p.locator('.weight-area').first().waitFor());
+await shot('concern-hero', '/sites/1/concerns/hero', async (p) => {
+  await p.getByText('less here').first().waitFor();
+  await p.waitForLoadState('networkidle');
+});
+await shot('concern-blocking', '/sites/1/concerns/blocking', (p) => p.locator('.chain-link').first().waitFor());
+await shot('files', '/sites/1/files?group=host', (p) => p.locator('table.files').waitFor());
+await shot('compare', '/sites/1/compare', (p) => p.locator('.slopes').waitFor());
 await shot('https', '/sites/1/concerns/https', (p) => p.locator('.entrance-paths svg').waitFor());
 await shot('https-lists', '/sites/1/concerns/https?view=lists&moved=2026-10-20', (p) =>
   p.getByText(/clicks after/).waitFor(),
