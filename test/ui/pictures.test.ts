@@ -176,7 +176,7 @@ describe('ui: pictures of the concerns, Files, Then & now', () => {
     for (const [to, says] of [
       ['concerns/hero', 'Request 37 of 37'],
       ['concerns/blocking', 'less without it'],
-      ['concerns/weight', 'could be left out'],
+      ['concerns/weight', 'could be saved'],
       ['concerns/mixed', 'blocked'],
       ['files', 'kit.js'],
     ] as const) {

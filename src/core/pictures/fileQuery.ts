@@ -11,6 +11,7 @@ export const FILE_SORTS = [
   'saved',
   'bytes',
   'pages',
+  'again',
   'place',
   'fresh',
   'url',
@@ -110,6 +111,7 @@ function withUses(file: SweepFile, uses: SweepFile['uses']): SweepFile {
     uses,
     delivered: uses.reduce((n, u) => n + u[1], 0),
     needed: uses.reduce((n, u) => n + u[2], 0),
+    again: uses.reduce((n, u) => n + u[3], 0),
   };
 }
 
@@ -121,6 +123,7 @@ export function sortFiles(files: readonly SweepFile[], sort: FileSort, descendin
     saved: (f) => f.delivered - f.needed,
     bytes: (f) => f.bytes,
     pages: (f) => f.uses.length,
+    again: (f) => f.again,
     place: (f) => f.place,
     fresh: (f) => f.freshS ?? -1,
     url: (f) => f.url,
@@ -165,6 +168,8 @@ export function groupFiles(files: readonly SweepFile[], by: FileGroup, names: Pa
 /** Sums of files, and how many pages use them. */
 export interface FilesTotal extends Omit<FileSum, 'key' | 'name'> {
   readonly pages: number;
+  /** Bytes that come again on a second visit a day later. */
+  readonly again: number;
 }
 
 /** Sums of a list of files. */
@@ -174,6 +179,7 @@ export function totalOf(files: readonly SweepFile[]): FilesTotal {
     pages: new Set(files.flatMap((f) => f.uses.map(([id]) => id))).size,
     delivered: files.reduce((n, f) => n + f.delivered, 0),
     needed: files.reduce((n, f) => n + f.needed, 0),
+    again: files.reduce((n, f) => n + f.again, 0),
   };
 }
 
@@ -192,8 +198,8 @@ export function fileFacets(
 }
 
 /** Weight in a sentence. */
-export function weightSentence({ files, pages, delivered, needed }: FilesTotal): string {
+export function weightSentence({ files, pages, delivered, needed, again }: FilesTotal): string {
   if (delivered === 0) return 'Nothing was transferred.';
   const more = delivered - needed;
-  return `${bytesText(delivered)} are delivered over ${pages === 1 ? 'one page' : `${pages} pages`} in ${files === 1 ? 'one file' : `${files} files`}; ${bytesText(needed)} are needed: ${Math.round((100 * more) / delivered)} % could be left out.`;
+  return `${bytesText(delivered)} are delivered over ${pages === 1 ? 'one page' : `${pages} pages`} in ${files === 1 ? 'one file' : `${files} files`}; ${bytesText(needed)} are needed: ${Math.round((100 * more) / delivered)} % could be saved. A second visit a day later transfers ${bytesText(again)}.`;
 }

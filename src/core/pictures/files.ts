@@ -4,6 +4,7 @@ import { hostOf } from '../capture/url';
 import type { Finding } from '../checks/finding';
 import type { Fix } from '../fixes/fix';
 import type { LoadGraph } from '../load/graph';
+import { repeatVisit } from '../load/repeatVisit';
 import { folderOf } from '../site/address';
 
 /** One file (one address) with everything that the recorded pages of a sweep say of it. */
@@ -35,8 +36,10 @@ export interface SweepFile {
   /** Place in the order of requests, from 1: the middle one of its pages. */
   readonly place: number;
   readonly bodyHash?: string;
-  /** Capture, bytes delivered and bytes needed. */
-  readonly uses: readonly (readonly [number, number, number])[];
+  /** Bytes that a visitor who comes back a day later gets again, over all pages. */
+  readonly again: number;
+  /** Capture, bytes delivered, bytes needed, and bytes that come again a day later. */
+  readonly uses: readonly (readonly [number, number, number, number])[];
 }
 
 /** One recorded page as files are counted from. */
@@ -52,18 +55,18 @@ export interface FilesOfPage {
 
 /** Kinds of fix that leave a file there, with fewer bytes. */
 const SMALLER: Readonly<Partial<Record<Fix['kind'], string>>> = {
-  'image-resize': 'larger than it is drawn, or poorly compressed',
+  'image-resize': 'larger than displayed, or poorly compressed',
   'text-compress': 'sent without compression',
-  minify: 'holds what only people read',
-  'style-remove-unused': 'holds rules that the page does not use',
+  minify: 'not minified',
+  'style-remove-unused': 'contains unused rules',
   'font-convert': 'not in the smallest format',
 };
 
 /** Checks whose finding says that a page does not need the file at all. */
 const USELESS: Readonly<Record<string, string>> = {
   'picture-hidden': 'never shown to this visitor',
-  'preload-unused': 'preloaded and not used',
-  'duplicate-body': 'the same content under a second address',
+  'preload-unused': 'preloaded but not used',
+  'duplicate-body': 'the same content at a second URL',
   'library-twice': 'a library that is loaded twice',
 };
 
@@ -76,6 +79,9 @@ export function filesOf(pages: readonly FilesOfPage[]): SweepFile[] {
   for (const page of pages) {
     const wants = wantsOf(page);
     const fresh = new Map(page.graph.fetches.map((f) => [f.load, f.keep && (f.keep.store ? f.keep.freshS : 0)]));
+    const again = new Map(
+      repeatVisit(page.graph).fetches.map((f) => [f.load, f.kept ? 0 : f.headerBytes + f.bodyBytes]),
+    );
     const order = [...page.capture.loads].sort((a, b) => a.startMs - b.startMs || a.index - b.index);
     order.forEach((load, i) => {
       const file = found.get(load.url) ?? collect(load, page.capture.page);
@@ -84,7 +90,8 @@ export function filesOf(pages: readonly FilesOfPage[]): SweepFile[] {
       const want = wants.get(load.url);
       const needed = want ? Math.min(delivered, want.bytes) : delivered;
       const use = file.uses.get(page.captureId);
-      file.uses.set(page.captureId, [(use?.[0] ?? 0) + delivered, (use?.[1] ?? 0) + needed]);
+      const later = Math.min(delivered, again.get(load.index) ?? delivered);
+      file.uses.set(page.captureId, [(use?.[0] ?? 0) + delivered, (use?.[1] ?? 0) + needed, (use?.[2] ?? 0) + later]);
       if (want && delivered - needed > (file.why?.saved ?? 0)) file.why = { saved: delivered - needed, text: want.why };
       file.places.push(i + 1);
       if (delivered > file.bytes) Object.assign(file, { bytes: delivered, load });
@@ -111,7 +118,7 @@ interface Collected {
   load: Load;
   readonly thirdParty: boolean;
   bytes: number;
-  readonly uses: Map<number, readonly [number, number]>;
+  readonly uses: Map<number, readonly [number, number, number]>;
   why?: { readonly saved: number; readonly text: string };
   freshS?: number;
   readonly drawn: Set<string>;
@@ -131,8 +138,8 @@ const collect = (load: Load, page: string): Collected => ({
 
 function fileOf(url: string, file: Collected): SweepFile {
   const { load } = file;
-  const uses = [...file.uses].map(([id, [delivered, needed]]) => [id, delivered, needed] as const);
-  const sum = (at: 1 | 2) => uses.reduce((n, use) => n + use[at], 0);
+  const uses = [...file.uses].map(([id, [delivered, needed, later]]) => [id, delivered, needed, later] as const);
+  const sum = (at: 1 | 2 | 3) => uses.reduce((n, use) => n + use[at], 0);
   return {
     url,
     host: hostOf(url),
@@ -147,6 +154,7 @@ function fileOf(url: string, file: Collected): SweepFile {
     decodedBytes: load.decodedBytes,
     delivered: sum(1),
     needed: sum(2),
+    again: sum(3),
     why: file.why?.text,
     freshS: file.freshS,
     drawn: [...file.drawn],

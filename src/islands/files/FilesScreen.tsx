@@ -44,7 +44,7 @@ function FilesScreen() {
     <>
       <h1 className="serif">Files</h1>
       <p className="soft lead">
-        Every file that the recorded pages fetch as {device}, once: who uses it, what it weighs, how it is kept.
+        Every file that the recorded pages load on {device}, once: which pages use it, its bytes, how long it is cached.
       </p>
       <FilterForm fields={['search', 'type', 'host', 'cache', 'party']}>
         <SearchBox
@@ -314,13 +314,13 @@ function FileRow({ file, columns }: { file: SweepFile; columns: readonly FileCol
             <b>{fileName(file.url)}</b> <span className="mono small soft">{hostOf(file.url) + path}</span>
           </summary>
           <ul className="small">
-            {file.uses.map(([id, delivered, needed]) => {
+            {file.uses.map(([id, delivered, needed, again]) => {
               const page = pages.find((p) => p.captureId === id);
               return (
                 <li key={id}>
                   <To to={`/sites/${siteId}/pages/${id}?tab=loads`}>{page ? pathOf(page.page) : `capture ${id}`}</To>{' '}
                   <span className="soft">
-                    {bytes(delivered)} delivered, {bytes(needed)} needed
+                    {bytes(delivered)} delivered, {bytes(needed)} needed, {bytes(again)} on a second visit
                   </span>
                 </li>
               );

@@ -17,22 +17,30 @@ export const FILE_COLUMNS: readonly FileColumn[] = [
   { key: 'type', name: 'Type', sort: 'type', value: fileType },
   { key: 'host', name: 'Host', sort: 'host', value: (f) => f.host + (f.thirdParty ? ' (third party)' : '') },
   { key: 'pages', name: 'Pages', right: true, sort: 'pages', value: (f) => String(f.uses.length) },
-  { key: 'once', name: 'Once', right: true, sort: 'bytes', value: (f) => bytes(f.bytes) },
+  { key: 'once', name: 'Size', right: true, sort: 'bytes', value: (f) => bytes(f.bytes) },
   { key: 'delivered', name: 'Delivered', right: true, sort: 'delivered', value: (f) => bytes(f.delivered) },
   { key: 'needed', name: 'Needed', right: true, sort: 'needed', value: (f) => bytes(f.needed) },
   {
     key: 'saved',
-    name: 'Too much',
+    name: 'Excess',
     right: true,
     sort: 'saved',
     value: (f) => (f.delivered > f.needed ? bytes(f.delivered - f.needed) : ''),
   },
-  { key: 'why', name: 'Because', means: 'The fix that saves most of it.', value: (f) => f.why ?? '' },
-  { key: 'cache', name: 'Kept for', right: true, sort: 'fresh', value: keptFor },
-  { key: 'drawn', name: 'Drawn at', means: 'CSS pixels on this device.', value: (f) => f.drawn.join(', ') },
+  {
+    key: 'again',
+    name: 'Second visit',
+    right: true,
+    sort: 'again',
+    means: 'What a second visit a day later transfers.',
+    value: (f) => bytes(f.again),
+  },
+  { key: 'why', name: 'Reason', means: 'The fix that saves most of it.', value: (f) => f.why ?? '' },
+  { key: 'cache', name: 'Cached for', right: true, sort: 'fresh', value: keptFor },
+  { key: 'drawn', name: 'Displayed at', means: 'CSS pixels on this device.', value: (f) => f.drawn.join(', ') },
   {
     key: 'place',
-    name: 'Place',
+    name: 'Queue place',
     right: true,
     sort: 'place',
     value: (f) => String(f.place),
@@ -54,7 +62,7 @@ export function shownColumns(query: URLSearchParams): FileColumn[] {
 function keptFor({ freshS }: SweepFile): string {
   const kind = cacheClass(freshS);
   if (kind === 'not known') return '';
-  if (freshS === undefined || kind === 'never') return 'not kept';
+  if (freshS === undefined || kind === 'never') return 'not cached';
   if (freshS < 3600) return `${Math.round(freshS / 60)} min`;
   if (freshS < 86_400) return `${Math.round(freshS / 3600)} h`;
   const days = Math.round(freshS / 86_400);

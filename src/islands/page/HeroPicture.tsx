@@ -1,6 +1,6 @@
-import { useState } from 'react';
 import type { CaptureView, ShownFinding } from '../state/types';
 import { useResource } from '../state/api';
+import { FirstScreen } from '../ui/FirstScreen';
 import { Term } from '../ui/parts';
 
 const WIDTH = 168;
@@ -28,40 +28,20 @@ type Open = (device: 'phone' | 'desktop') => void;
 
 /** The screenshot with the hero outlined, and the element of the finding at hand; inert. */
 function HeroPicture({ view, finding }: { view: CaptureView; finding?: ShownFinding }) {
-  const [broken, setBroken] = useState(false);
   const { conditions, hero } = view;
   const scale = WIDTH / conditions.screenWidth;
   const height = conditions.screenHeight * scale;
-  const shot = view.row.screenshotHash;
   const at = finding?.evidence.path === undefined ? undefined : view.boxes[finding.evidence.path];
   const below = at && at.y >= conditions.screenHeight;
   return (
     <figure className="shot">
-      <div style={{ width: WIDTH, height }}>
-        {shot && !broken ? (
-          <img
-            src={`/api/bodies/${shot}`}
-            width={WIDTH}
-            height={height}
-            alt={`First screen of ${view.row.title}, ${view.row.device}`}
-            onError={() => setBroken(true)}
-          />
-        ) : (
-          <p className="soft small">No screenshot in this file.</p>
-        )}
-        {hero.box && (
-          <svg width={WIDTH} height={height} aria-hidden>
-            <rect
-              x={Math.max(1.5, hero.box.x * scale)}
-              y={Math.max(1.5, hero.box.y * scale)}
-              width={Math.min(WIDTH - 3, hero.box.width * scale - 3)}
-              height={Math.max(4, Math.min(height - hero.box.y * scale - 3, hero.box.height * scale - 3))}
-              fill="none"
-              stroke="var(--hero)"
-              strokeWidth={3}
-            />
-          </svg>
-        )}
+      <FirstScreen
+        shot={view.row.screenshotHash}
+        alt={`First screen of ${view.row.title}, ${view.row.device}`}
+        screen={[conditions.screenWidth, conditions.screenHeight]}
+        hero={hero.box}
+        width={WIDTH}
+      >
         {at && !below && at.width > 0 && (
           <svg width={WIDTH} height={height} aria-hidden>
             <rect
@@ -76,7 +56,7 @@ function HeroPicture({ view, finding }: { view: CaptureView; finding?: ShownFind
             />
           </svg>
         )}
-      </div>
+      </FirstScreen>
       <figcaption>
         <b>{view.row.device === 'phone' ? 'Phone' : 'Desktop'}</b>{' '}
         <Term means="The largest picture or text of the first screen. Its paint is Largest Contentful Paint (LCP).">

@@ -28,8 +28,8 @@ export function PictureCompare({ sweepId, url }: { sweepId: number; url: string 
     <section aria-label="Re-encoded picture" className="picture-compare">
       <h3>{fileName(url)}, re-encoded</h3>
       <p className="soft small">
-        Drawn at {drawn.map((d) => `${Math.round(d.width)} × ${Math.round(d.height)} px on ${d.device}`).join(', ')};
-        each version has the points that these screens show. Quality: the lowest of four steps at which the picture
+        Displayed at {drawn.map((d) => `${Math.round(d.width)} × ${Math.round(d.height)} px on ${d.device}`).join(', ')}
+        ; each version has the points that these screens show. Quality: the lowest of four steps at which the picture
         stays{' '}
         <Term means="Mean structural similarity of the lightness; 1 for the same, 0.95 where a trained eye begins to see a difference.">
           alike

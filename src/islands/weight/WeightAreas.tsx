@@ -115,7 +115,7 @@ export function WeightAreas() {
                   <th>Files</th>
                   <th>Delivered</th>
                   <th>Needed</th>
-                  <th>Could be left out</th>
+                  <th>Excess</th>
                 </tr>
               </thead>
               <tbody>

@@ -13,6 +13,7 @@ import {
 } from '../../../src/core/pictures/fileQuery';
 import { filesOf, type SweepFile } from '../../../src/core/pictures/files';
 import { transferBytes } from '../../../src/core/capture/capture';
+import { repeatVisit } from '../../../src/core/load/repeatVisit';
 import { faultyPage } from '../../fixtures/faultyPage';
 
 const file = (values: Partial<SweepFile>): SweepFile => ({
@@ -31,7 +32,8 @@ const file = (values: Partial<SweepFile>): SweepFile => ({
   drawn: [],
   alts: [],
   place: 1,
-  uses: [[1, 100, 100]],
+  again: 100,
+  uses: [[1, 100, 100, 100]],
   ...values,
 });
 const NAMES = new Map([
@@ -57,7 +59,12 @@ describe('core/pictures: files', () => {
     expect(files.map((f) => f.url)).to.have.members([...urls]);
     const all = capture.loads.reduce((n, l) => n + transferBytes(l), 0);
     expect(totalOf(files)).to.include({ delivered: 2 * all, pages: 2, files: urls.size });
+    const kept = new Set(
+      repeatVisit(audit.graph).fetches.flatMap((f) => (f.kept ? [capture.loads[f.load]?.url ?? ''] : [])),
+    );
     for (const f of files) {
+      expect(f.again, f.url).to.be.within(0, f.delivered);
+      if (kept.has(f.url)) expect(f.again, f.url).to.equal(0);
       expect(f.needed, f.url).to.be.within(0, f.delivered);
       expect(f.uses.map((u) => u[0])).to.deep.equal([1, 2]);
       expect(f.why === undefined, f.url).to.equal(f.needed === f.delivered);
@@ -66,7 +73,7 @@ describe('core/pictures: files', () => {
     const picture = files.find((f) => f.url === smaller?.target);
     const load = capture.loads.find((l) => l.url === smaller?.target);
     expect(picture?.needed).to.equal(2 * ((smaller?.values['bytes'] ?? 0) + (load?.headerBytes ?? 0)));
-    expect(picture?.why).to.match(/larger than it is drawn/);
+    expect(picture?.why).to.match(/larger than displayed/);
     expect(files.some((f) => f.alts.includes('A fern'))).to.equal(true);
   });
 
@@ -95,9 +102,17 @@ describe('core/pictures: files', () => {
         ),
     })
     .map(({ url, kind, uses }) => {
-      const own = uses.map(([id, d, share]) => [id, d, Math.floor(d * share)] as const);
+      const own = uses.map(([id, d, share]) => [id, d, Math.floor(d * share), d] as const);
       const sum = (at: 1 | 2) => own.reduce((n, u) => n + u[at], 0);
-      return file({ url, kind, host: new URL(url).hostname, uses: own, delivered: sum(1), needed: sum(2) });
+      return file({
+        again: own.reduce((n, u) => n + u[3], 0),
+        url,
+        kind,
+        host: new URL(url).hostname,
+        uses: own,
+        delivered: sum(1),
+        needed: sum(2),
+      });
     });
   const anyFiles = fc.uniqueArray(anyFile, { selector: (f) => f.url, maxLength: 12 });
 
@@ -159,7 +174,7 @@ describe('core/pictures: files', () => {
     expect(sortFiles(files, 'saved', true)[0]?.host).to.equal('media.fernhollow.example');
     expect(sortFiles(files, 'host', false).map((f) => f.host.split('.')[0])).to.deep.equal(['count', 'media', 'www']);
     expect(weightSentence(totalOf(files))).to.equal(
-      '300 B are delivered over one page in 3 files; 240 B are needed: 20 % could be left out.',
+      '300 B are delivered over one page in 3 files; 240 B are needed: 20 % could be saved. A second visit a day later transfers 300 B.',
     );
     expect(weightSentence(totalOf([]))).to.equal('Nothing was transferred.');
   });
