@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import { strFromU8, unzipSync } from 'fflate';
 import type { SweepSettings } from '../../src/core/site/settings';
 import type { JobRow } from '../../src/engine/store/jobs';
 import type { PageView } from '../../src/engine/store/pageFacts';
@@ -136,6 +137,10 @@ describe('api of sweeps', () => {
     const csv = await list('format=csv&columns=url,status&sort=url&descending=false');
     expect(csv.type).to.match(/text\/csv/);
     expect(csv.text.split('\r\n').slice(0, 2)).to.deep.equal(['address,status', `${site.home},200`]);
+    const xlsx = await fetch(`${server.url}/api/sweeps/${job.sweepId ?? 0}/pages?format=xlsx&columns=url,status`);
+    const workbook = unzipSync(new Uint8Array(await xlsx.arrayBuffer()));
+    const cells = Object.entries(workbook).map(([name, bytes]) => (/\.xml$/.test(name) ? strFromU8(bytes) : ''));
+    expect(cells.join('')).to.contain(`${site.home}gone`);
     const summary = await call<PageSummary>('GET', `/api/sweeps/${job.sweepId ?? 0}/pages/summary?status=200`);
     expect(summary.value.total).to.equal(3);
     expect(summary.value.statuses).to.deep.include({ value: '410', pages: 1 });

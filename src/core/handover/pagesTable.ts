@@ -35,13 +35,21 @@ export const PAGE_COLUMNS = {
 
 export type PageColumn = keyof typeof PAGE_COLUMNS;
 
-/** Pages as a CSV table with the columns wanted, in their order. */
-export function pagesCsv(
-  rows: readonly Partial<Record<PageColumn, string | number | null>>[],
+type PageCells = Partial<Record<PageColumn, string | number | null>>;
+
+/** Headings and cells of the columns wanted, in their order. */
+export function pagesTable(
+  rows: readonly PageCells[],
   columns: readonly PageColumn[],
-): string {
-  return toCsv(
-    columns.map((c) => PAGE_COLUMNS[c]),
-    rows.map((r) => columns.map((c) => r[c] ?? undefined)),
-  );
+): { columns: string[]; rows: (string | number | undefined)[][] } {
+  return {
+    columns: columns.map((c) => PAGE_COLUMNS[c]),
+    rows: rows.map((r) => columns.map((c) => r[c] ?? undefined)),
+  };
+}
+
+/** The same as a CSV table. */
+export function pagesCsv(rows: readonly PageCells[], columns: readonly PageColumn[]): string {
+  const table = pagesTable(rows, columns);
+  return toCsv(table.columns, table.rows);
 }

@@ -56,7 +56,7 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
     template: row.template === null ? undefined : templates.get(row.template),
     hero: heroCell(windows.captures(row), heroes),
   });
-  const csv = `${list}&format=csv&columns=${columns.map((c) => (c.key === 'page' ? 'url,title' : c.key)).join(',')}`;
+  const exported = `${list}&columns=${columns.map((c) => (c.key === 'page' ? 'url,title' : c.key)).join(',')}`;
   if (windows.error) return <ErrorBox error={windows.error} retry={windows.reload} />;
   return (
     <>
@@ -91,8 +91,11 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
         {windows.total !== undefined && <Total total={windows.total} all={all} />}
         <span className="right" />
         <ColumnMenu chosen={columns} />
-        <a className="link" href={csv} download>
+        <a className="link" href={`${exported}&format=csv`} download>
           Export CSV
+        </a>
+        <a className="link" href={`${exported}&format=xlsx`} download>
+          XLSX
         </a>
       </FilterForm>
       {group === 'folder' || group === 'template' ? (
