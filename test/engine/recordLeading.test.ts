@@ -1,5 +1,6 @@
 import { expect } from 'chai';
 import path from 'node:path';
+import { PageError } from '../../src/core/capture/errors';
 import { readHar, type ReadCapture } from '../../src/core/capture/har';
 import { parseVisitor } from '../../src/core/load/visitors';
 import { defaultSettings } from '../../src/core/site/settings';
@@ -34,6 +35,7 @@ describe('engine/record: pages that lead on by themselves', () => {
         response
           .writeHead(200, { 'content-type': 'text/csv', 'content-disposition': 'attachment; filename=prices.csv' })
           .end('fern;4'),
+      '/astray': `<!doctype html><title>Old</title><script>location.replace('http://gone.fernhollow.example/')</script>`,
       '/nothing': `<!doctype html><title>Stays</title><h1>Stays</h1><script>location.href = '/204'</script>`,
       '/204': (_, response) => response.writeHead(204).end(),
       '/new': END,
@@ -101,6 +103,12 @@ describe('engine/record: pages that lead on by themselves', () => {
       await store.destroy();
       data.remove();
     }
+  });
+
+  it('says where a page leads when that cannot be opened', async () => {
+    const error: unknown = await record('/astray').catch((e: unknown) => e);
+    expect(error).to.be.instanceOf(PageError);
+    expect(String(error)).to.match(/leads on to http:\/\/gone\.fernhollow\.example\/.*could not be opened: ERR_/);
   });
 
   it('stays with the page where what it asks for is no page', async () => {

@@ -53,8 +53,10 @@ describe('ui: pictures of the concerns, Files, Then & now', () => {
     expect(await rows.count()).to.equal(pages);
     await page.getByRole('button', { name: 'hero paint', exact: true }).click();
     await page.waitForURL(/heroes=time/);
-    const times = (await page.locator('.hero-bar .cost').allInnerTexts()).map(parseFloat);
-    expect(times).to.deep.equal([...times].sort((a, b) => b - a));
+    await page.waitForFunction(() => {
+      const times = [...document.querySelectorAll('.hero-bar .cost')].map((c) => parseFloat(c.textContent ?? ''));
+      return times.length > 0 && times.every((t, at) => at === 0 || t <= (times[at - 1] ?? 0));
+    });
     await rows.first().getByRole('button', { name: 'Put on the bench' }).first().click();
     await page.locator('.bench-list li').first().waitFor();
     await rows.first().getByRole('link').first().click();
@@ -107,6 +109,7 @@ describe('ui: pictures of the concerns, Files, Then & now', () => {
       const name = /[a-z ]+[a-z]/.exec(text)?.[0] ?? '';
       await page.getByRole('button', { name, exact: false }).first().click();
       await page.waitForURL(/meets=/);
+      await page.locator('.chip.on', { hasText: name }).waitFor();
       let items = 0;
       for (const cell of await page.locator('.mixed-cell').all()) {
         await cell.click();
@@ -115,6 +118,7 @@ describe('ui: pictures of the concerns, Files, Then & now', () => {
       expect(items, name).to.equal(number(text));
       await page.locator('.chip.on').first().click();
       await page.waitForURL((url) => !url.searchParams.has('meets'));
+      await page.locator('.chip.on', { hasText: name }).waitFor({ state: 'detached' });
     }
   });
 
@@ -134,7 +138,7 @@ describe('ui: pictures of the concerns, Files, Then & now', () => {
     const csv = fs.readFileSync(await (await wait).path(), 'utf8');
     expect(csv.trim().split('\r\n')).to.have.length(scripts + 1);
     await page.getByRole('button', { name: 'host', exact: true }).click();
-    const group = page.locator('table.grid tbody tr').first();
+    const group = page.locator('.file-groups tbody tr').first();
     await group.waitFor();
     const inGroup = number(await group.locator('td').nth(1).innerText());
     await group.getByRole('button').click();

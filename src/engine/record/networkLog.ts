@@ -115,6 +115,8 @@ export class NetworkLog {
   firstS = 0;
   /** Pages that led on to the one whose loads these are, in their order. */
   readonly left: LeftPage[] = [];
+  /** Address of what the tab shows an error instead of. */
+  unreachable?: string;
   /** By host, of the first answer that came over TLS. */
   readonly certificates: HostCertificate[] = [];
   private readonly byId = new Map<string, SeenLoad>();
@@ -209,8 +211,10 @@ export class NetworkLog {
   }
 
   /** The page has been left for another one: what was loaded until then is not the other one's. */
-  private onNavigated({ id, loaderId }: { id: string; loaderId: string }): void {
+  private onNavigated(frame: { id: string; loaderId: string; unreachableUrl?: string }): void {
+    const { id, loaderId } = frame;
     if (id !== this.mainFrame) return;
+    this.unreachable = frame.unreachableUrl;
     this.shown.add(loaderId);
     const at = this.loads.findIndex((l) => l.kind === 'document' && l.document === loaderId);
     const next = this.loads[at];

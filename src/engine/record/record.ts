@@ -1,6 +1,7 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { BrowserContext, CDPSession, Page } from 'playwright-core';
 import type { ServerOrder } from '../../core/capture/capture';
+import { redactUrl } from '../../core/capture/redact';
 import { InputError, PageError } from '../../core/capture/errors';
 import type { Visitor } from '../../core/load/visitors';
 import { ownOrigins } from '../../core/site/ownOrigin';
@@ -118,6 +119,10 @@ async function recordOnce(
     const until = Date.now() + timeoutMs;
     await navigate(page, url, timeoutMs, { notes, log, signal, faults: () => log.readProxy(connections.slice(first)) });
     await settle(log, options.waitMs ?? 1500, until, notes, signal);
+    if (log.unreachable !== undefined) {
+      log.readProxy(connections.slice(first));
+      throw leadsNowhere(log, log.unreachable, url);
+    }
     const facts = await collect(session, options.answerMs ?? COLLECT_MS, signal).catch((error: unknown) => {
       if (!(error instanceof DeadlineError)) throw error;
       hangs = true;
@@ -249,6 +254,23 @@ async function navigate(
     const code = /net::(ERR_[A-Z_]+)/.exec(told ?? text)?.[1] ?? (late ? 'no answer in time' : text);
     throw new PageError(`The page could not be opened: ${code}.`, url, nextFor(code));
   }
+}
+
+/** The page has led on to one that cannot be opened: its visitors see an error. */
+function leadsNowhere(log: NetworkLog, to: string, url: string): PageError {
+  const told = log.loads.findLast((l) => l.error !== undefined)?.error ?? '';
+  if (told.startsWith('not asked'))
+    return new PageError(
+      'The page leads to a private address: it was not asked for.',
+      url,
+      'To record it all the same use --allow-private.',
+    );
+  const code = /net::(ERR_[A-Z_]+)/.exec(told)?.[1] ?? 'no answer';
+  return new PageError(
+    `The page leads on to ${redactUrl(to)}, which could not be opened: ${code}.`,
+    url,
+    nextFor(code),
+  );
 }
 
 function nextFor(code: string): string {
