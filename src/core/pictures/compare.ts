@@ -29,7 +29,7 @@ export interface FileThenNow {
   readonly pages: number;
 }
 
-/** Facts of a page that are held against each other. */
+/** Facts of a page that are compared. */
 export const COMPARED_FACTS = ['status', 'title', 'canonical', 'robots', 'redirect', 'template'] as const;
 export type ComparedFact = (typeof COMPARED_FACTS)[number];
 

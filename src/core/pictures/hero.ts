@@ -10,7 +10,7 @@ export interface HeroPicture {
   /** Place of its file in the order of discovery, from 1; 0 for text. */
   readonly place: number;
   readonly requests: number;
-  /** How the browser learns of its file; undefined for text. */
+  /** How the browser discovers its file; undefined for text. */
   readonly foundBy?: Discovery['by'];
   /** Bytes of its file as transferred; 0 for text. */
   readonly bytes: number;

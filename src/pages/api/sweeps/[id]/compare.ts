@@ -20,7 +20,7 @@ const schema = object({
 });
 
 /**
- * A sweep held against an older one, the one before or `with`; null where there is none. As a file: one part as CSV, all
+ * A sweep compared with an older one, the one before or `with`; null where there is none. As a file: one part as CSV, all
  * of them as XLSX.
  */
 export const GET = route(async (context) => {
