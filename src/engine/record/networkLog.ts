@@ -1,9 +1,9 @@
 import type { CDPSession } from 'playwright-core';
 import { redactHeaders } from '../../core/capture/redact';
 import { MAX_REDIRECTS } from '../../core/capture/redirects';
-import { REFUSED_BY_GUARD, type ProxiedConnection } from '../net/filterProxy';
-import { bareHost } from '../net/hostMap';
+import type { ProxiedConnection } from '../net/filterProxy';
 import { DeadlineError, within } from './deadline';
+import { placeOf, proxyFault } from './proxyFaults';
 import type { Header, HostCertificate, Initiator, LedOn, LoadKind, Priority } from '../../core/capture/capture';
 
 /** A page that was opened before this one and led on by itself. */
@@ -365,22 +365,6 @@ export class NetworkLog {
       ? 'refused by the browser: mixed content'
       : e.errorText || (e.canceled ? 'cancelled' : 'failed');
   }
-}
-
-/** Host and port of an address, as a proxy is asked for them. */
-function placeOf(url: string): string | undefined {
-  if (!URL.canParse(url)) return undefined;
-  const { hostname, port, protocol } = new URL(url);
-  return `${bareHost(hostname)}:${port || (/^(https|wss):$/.test(protocol) ? 443 : 80)}`;
-}
-
-/** A fault of a connection as the browser would call it. */
-function proxyFault(code: string): string {
-  if (code === REFUSED_BY_GUARD) return 'not asked: it leads to a private address';
-  if (/ENOTFOUND|EAI_/.test(code)) return 'net::ERR_NAME_NOT_RESOLVED';
-  if (code === 'ECONNREFUSED') return 'net::ERR_CONNECTION_REFUSED';
-  if (code === 'ETIMEDOUT') return 'net::ERR_CONNECTION_TIMED_OUT';
-  return /UNREACH/.test(code) ? 'net::ERR_ADDRESS_UNREACHABLE' : 'net::ERR_CONNECTION_FAILED';
 }
 
 function fill(load: SeenLoad, r: ProtocolResponse): void {

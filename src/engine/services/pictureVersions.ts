@@ -4,6 +4,7 @@ import { versionMarkup, versionName, type DrawnOn, type PictureVersion } from '.
 import { makeVersions, type MadeVersions } from '../imaging/versions';
 import { getBody } from '../store/bodies';
 import { recordedCapture } from '../store/captures';
+import { revisionOf } from '../store/kept';
 import type { Store } from '../store/store';
 import { heldFiles } from './sweepFiles';
 
@@ -27,8 +28,8 @@ const HELD = 8;
 const held = new Map<string, Promise<Made | undefined>>();
 
 /** Versions of a picture, really made; undefined for what is no picture of the sweep whose contents were recorded. */
-export function pictureVersions(store: Store, sweepId: number, url: string): Promise<Made | undefined> {
-  const key = `${sweepId} ${url}`;
+export async function pictureVersions(store: Store, sweepId: number, url: string): Promise<Made | undefined> {
+  const key = `${sweepId} ${await revisionOf(store, sweepId)} ${url}`;
   const known = held.get(key) ?? make(store, sweepId, url);
   held.delete(key);
   held.set(key, known);
