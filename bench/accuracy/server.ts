@@ -108,7 +108,9 @@ const GONE: Ready = {
 };
 
 async function find(host: HostSpec, scheme: string, path: string): Promise<Ready> {
-  const file = files.get(`${scheme}://${host.name}${path}`) ?? GONE;
+  const address = `${scheme}://${host.name}${path}`;
+  // As file servers do: a query names no other file.
+  const file = files.get(address) ?? files.get(address.replace(/\?.*$/, '')) ?? GONE;
   const waitMs = file.waitMs ?? host.waitMs;
   if (waitMs > 0) await new Promise((done) => setTimeout(done, waitMs));
   return file;

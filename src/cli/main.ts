@@ -18,6 +18,7 @@ import { reportCommand } from './report';
 import { rulesCommand } from './rules';
 import { serveCommand } from './serve';
 import { sweepCommand } from './sweep';
+import { watchCommand } from './watch';
 import { FailedCheck, UsageError } from './usage';
 
 /** Exit codes of the command line. */
@@ -45,6 +46,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     fatesCommand,
     rulesCommand,
     moveCommand,
+    watchCommand,
     serveCommand,
     backupCommand,
     restoreCommand,

@@ -168,7 +168,7 @@ export const OUTSIDERS: readonly TruthPage[] = [
       waitMs: 60,
     },
     [
-      `hero-preload *`,
+      `font-preload ${TYPE}/source-serif-4.woff2`,
       `script-defer ${WIDGETS}/widget-1.js`,
       `self-host ${TYPE}/type-1.css`,
       `style-nonblocking ${TYPE}/type-1.css + script-async ${WIDGETS}/widget-1.js`,

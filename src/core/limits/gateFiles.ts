@@ -1,5 +1,6 @@
 import type { Finding } from '../checks/finding';
 import { findingsSarif } from '../handover/sarif';
+import { xmlText } from '../handover/xmlText';
 import type { GateReport } from './judgeLimits';
 import { figureText, gateVerdict, judgedText, limitName, worseText } from './words';
 
@@ -11,15 +12,15 @@ export function gateJunit(report: GateReport, at: string): string {
   ];
   const failures = cases.filter((c) => c.failed).length;
   const rows = cases.map(({ name, page, says, failed }) => {
-    const open = `    <testcase classname="${xml(page)}" name="${xml(name)}" time="0">`;
+    const open = `    <testcase classname="${xmlText(page)}" name="${xmlText(name)}" time="0">`;
     return failed
-      ? `${open}\n      <failure message="${xml(says)}">${xml(says)}</failure>\n    </testcase>`
-      : `${open}\n      <system-out>${xml(says)}</system-out>\n    </testcase>`;
+      ? `${open}\n      <failure message="${xmlText(says)}">${xmlText(says)}</failure>\n    </testcase>`
+      : `${open}\n      <system-out>${xmlText(says)}</system-out>\n    </testcase>`;
   });
   return [
     '<?xml version="1.0" encoding="UTF-8"?>',
     `<testsuites name="Keen Lens" tests="${cases.length}" failures="${failures}">`,
-    `  <testsuite name="limits" tests="${cases.length}" failures="${failures}" errors="0" skipped="0" time="0" timestamp="${xml(at)}">`,
+    `  <testsuite name="limits" tests="${cases.length}" failures="${failures}" errors="0" skipped="0" time="0" timestamp="${xmlText(at)}">`,
     ...rows,
     '  </testsuite>',
     '</testsuites>',
@@ -71,14 +72,6 @@ export function gateSarif(report: GateReport, findings: readonly Finding[], vers
   );
   return sarif;
 }
-
-/** What XML 1.0 (2.2) does not allow */
-const NOT_XML = /[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g;
-
-const xml = (text: string) =>
-  text
-    .replace(NOT_XML, '')
-    .replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c] ?? c);
 
 /** Addresses and titles come from pages: they must not end a cell, nor become markup. */
 const cell = (text: string) => text.replace(/[\\|`*_[\]<>]/g, '\\$&').replace(/\s+/g, ' ');

@@ -1,13 +1,12 @@
 import type { Finding } from '../checks/finding';
 import { applyFixes } from '../fixes/applyFixes';
-import { middleRange, quantile, type Range } from '../load/range';
-import type { Milestones } from '../load/replay';
+import type { Range } from '../load/range';
 import { simulate } from '../load/simulate';
 import { deviceOf, type Visitor } from '../load/visitors';
 import type { Audit } from '../plan/audit';
-import { changeOf, errorShareOf } from '../plan/forecast';
-import { samplesOf } from '../plan/samples';
-import type { Limit, LimitedFigure } from './limits';
+import { changeOf } from '../plan/forecast';
+import { timeFigure } from '../watch/figures';
+import type { Limit } from './limits';
 
 /** What one limit says of one page. */
 export interface Judged {
@@ -108,28 +107,15 @@ function valueOf(audit: Audit, limit: Limit): { value: number; range?: Range } {
   const now = simulate(audit.graph, limit.visitor).milestones;
   if (figure === 'cls') return { value: now.cls ?? 0 };
   if (figure === 'bytes' || figure === 'requests') return { value: now[figure] };
-  return timeOf(audit, limit.visitor, figure);
-}
-
-type Time = Extract<LimitedFigure & keyof Milestones, 'fcpMs' | 'lcpMs' | 'loadMs'>;
-
-/** The middle of the draws: one of two orders of requests may decide a single simulation. */
-function timeOf(audit: Audit, visitor: Visitor, figure: Time): { value: number; range: Range } {
-  const drawn = samplesOf(audit.graph, visitor)
-    .map((m) => m[figure])
-    .sort((a, b) => a - b);
-  const value = Math.round(quantile(drawn, 0.5));
-  const error = errorShareOf(audit.graph) * value;
-  const [low, high] = middleRange(drawn);
-  return { value, range: [Math.round(Math.min(low, value - error)), Math.round(Math.max(high, value + error))] };
+  return timeFigure(audit.graph, limit.visitor, figure);
 }
 
 function worseThan(before: Audit, after: Audit, visitor: Visitor): Worse[] {
   const page = after.page.capture.page;
   const out: Worse[] = [];
   for (const figure of ['fcpMs', 'lcpMs'] as const) {
-    const was = timeOf(before, visitor, figure).value;
-    const is = timeOf(after, visitor, figure).value;
+    const was = timeFigure(before.graph, visitor, figure).value;
+    const is = timeFigure(after.graph, visitor, figure).value;
     if (is - was > doubt(was)) out.push({ page, visitor: visitor.id, figure, before: was, after: is });
   }
   // Where the page itself is no worse, what a fix would leave may be.
@@ -138,7 +124,8 @@ function worseThan(before: Audit, after: Audit, visitor: Visitor): Worse[] {
     const same = before.fixes.find((f) => f.kind === fix.kind && f.target === fix.target);
     if (!same) continue;
     const left = (audit: Audit, f: typeof fix) =>
-      timeOf(audit, visitor, 'lcpMs').value + changeOf(audit.graph, applyFixes(audit.graph, [f]), visitor).change.lcpMs;
+      timeFigure(audit.graph, visitor, 'lcpMs').value +
+      changeOf(audit.graph, applyFixes(audit.graph, [f]), visitor).change.lcpMs;
     const was = Math.round(left(before, same));
     const is = Math.round(left(after, fix));
     if (is - was > doubt(was))

@@ -11,6 +11,7 @@ export const JOB_KINDS = {
   sweep: { lane: 'pages', finishesWhenCancelled: true },
   record: { lane: 'pages' },
   probe: { lane: 'pages' },
+  changes: { lane: 'pages' },
   fates: { lane: 'pages' },
   proof: { lane: 'pages' },
   check: { lane: 'pages' },

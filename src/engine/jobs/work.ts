@@ -10,6 +10,8 @@ import { outcomesBySweep, runCheck } from '../services/planOutcomes';
 import { runProof } from '../services/runProof';
 import { runRecordings } from '../services/runRecordings';
 import { runSweep, type JobContext } from '../services/runSweep';
+import { afterRun } from '../watch/afterRun';
+import { runChanges } from '../watch/visitPages';
 import { keepForecasts } from '../services/sweepForecasts';
 import { findJob } from '../store/jobs';
 import type { Store } from '../store/store';
@@ -24,27 +26,38 @@ export type Work = (store: Store, jobId: number, context: JobContext) => Promise
  * to be done: whoever opens it next finds them made. They are no part of what was asked for: without them the job is done
  * all the same.
  */
-const withForecasts =
-  (work: Work): Work =>
+const withForecasts = (work: Work): Work => endingWith(work, keepWhatFollows, 'forecasts could not be made ahead');
+
+/** Ends a job with what the watch has to say of it. */
+const watched = (work: Work): Work => endingWith(work, afterRun, 'the watch could not judge this job');
+
+const endingWith =
+  (work: Work, more: (store: Store, jobId: number) => Promise<void>, fault: string): Work =>
   async (store, jobId, context) => {
     const stopped = await work(store, jobId, context);
     if (stopped) return stopped;
     try {
-      const sweepId = await sweepOfJob(store, jobId);
-      if (sweepId !== undefined) await keepForecasts(store, sweepId);
-      if (sweepId !== undefined) await outcomesBySweep(store, sweepId);
+      await more(store, jobId);
     } catch (err) {
-      log.warn({ err, job: jobId }, 'forecasts could not be made ahead');
+      log.warn({ err, job: jobId }, fault);
     }
     return undefined;
   };
 
+async function keepWhatFollows(store: Store, jobId: number): Promise<void> {
+  const sweepId = await sweepOfJob(store, jobId);
+  if (sweepId === undefined) return;
+  await keepForecasts(store, sweepId);
+  await outcomesBySweep(store, sweepId);
+}
+
 /** What each kind of job does. Files come one by one, and limits are tried out: those forecasts are made when
  * somebody looks. */
 export const WORK: Readonly<Record<JobKind, Work>> = {
-  sweep: withForecasts(runSweep),
-  record: withForecasts(runRecordings),
-  probe: runProbe,
+  sweep: watched(withForecasts(runSweep)),
+  record: watched(withForecasts(runRecordings)),
+  probe: watched(runProbe),
+  changes: runChanges,
   fates: runFates,
   import: runImport,
   move: runMove,

@@ -2,12 +2,13 @@ import { sql } from 'kysely';
 import fs from 'node:fs';
 import path from 'node:path';
 import { InputError } from '../../core/capture/errors';
-import { startRunner } from '../jobs/runner';
+import { startRunner, tick } from '../jobs/runner';
 import { log } from '../log';
 import { storeFault } from '../store/faults';
 import { claimFolder } from '../store/serverLock';
 import { DATABASE, dataFolder, TEMP, type Store } from '../store/store';
 import { removeStrayUploads } from '../store/uploads';
+import { startWatch } from '../watch/scheduler';
 import { store } from './openedStore';
 
 /** Databases up to this size are read through at start, to find damage before it is met. */
@@ -49,6 +50,7 @@ async function start(): Promise<undefined> {
   await removeStrayUploads(db, folder);
   fs.rmSync(path.join(folder, TEMP), { recursive: true, force: true });
   startRunner();
+  startWatch(db, () => void tick());
   return undefined;
 }
 

@@ -13,6 +13,8 @@ import type { ProofInput } from './runProof';
 import type { ImportInput } from './runImport';
 import type { RecordInput } from './runRecordings';
 import type { SweepInput } from './runSweep';
+import type { ChangesInput } from '../watch/visitPages';
+import { listWatched } from '../store/watch/watchedPages';
 
 /**
  * Puts a sweep into the queue.
@@ -137,6 +139,22 @@ export async function startProof(
   const pages = input.captures.length === 1 ? '' : ` on ${input.captures.length} pages`;
   const title = `Proof of ${names.length === 1 ? names[0] : `${names.length} fixes`}${pages}`;
   const id = await addJob(store, { kind: 'proof', title, siteId: site.id, sweepId, input });
+  return (await findJob(store, id)) as JobRow;
+}
+
+/**
+ * Puts a visit to the watched pages of a site into the queue; one that waits already is enough.
+ * @throws InputError when no page is watched
+ */
+export async function startChanges(store: Store, site: SiteRow, settings: SweepSettings): Promise<JobRow> {
+  const waiting = (await openJobs(store, site.id)).find((j) => j.kind === 'changes');
+  if (waiting) return waiting;
+  const pages = await listWatched(store, site.id);
+  if (pages.length === 0)
+    throw new InputError('No page of this site is watched.', site.name, 'Add pages to the change watch.');
+  const input: ChangesInput = { siteId: site.id, settings };
+  const title = `Changes of ${pages.length === 1 ? '1 page' : `${pages.length} pages`} of ${site.name}`;
+  const id = await addJob(store, { kind: 'changes', title, siteId: site.id, input });
   return (await findJob(store, id)) as JobRow;
 }
 

@@ -12,6 +12,7 @@ import { keepOnce, readKept, revisionOf } from '../store/kept';
 import type { Store } from '../store/store';
 import { benchPages } from './benchPages';
 import { loadPictures } from './loadPictures';
+import { sweepFigures } from './sweepFigures';
 import { sweepFiles } from './sweepFiles';
 import { inSweepThread } from './sweepThread';
 
@@ -44,6 +45,7 @@ export async function keepForecasts(store: Store, sweepId: number): Promise<void
     await makeForecast(store, sweepId, visitor);
     await sweepGroups(store, sweepId, deviceOf(visitor));
     await loadPictures(store, sweepId, visitor);
+    await sweepFigures(store, sweepId, visitor);
     await sweepFiles(store, sweepId, deviceOf(visitor));
   }
 }

@@ -328,3 +328,16 @@ export async function moveJobs(
     .limit(20)
     .execute();
 }
+
+/** Sweeps, recordings, probes and visits of a site that were done in a month, YYYY-MM. */
+export async function countRuns(store: Store, siteId: number, month: string): Promise<number> {
+  const row = await store
+    .selectFrom('jobs')
+    .select((e) => e.fn.countAll<number>().as('n'))
+    .where('site_id', '=', siteId)
+    .where('state', '=', 'done')
+    .where('kind', 'in', ['sweep', 'record', 'probe', 'changes'])
+    .where('ended_at', 'like', `${month}-%`)
+    .executeTakeFirstOrThrow();
+  return row.n;
+}

@@ -3,7 +3,7 @@ import zlib from 'node:zlib';
 import type { Store } from './store';
 
 /** Anybody may make up visitors: of each sweep no more values than these are kept, the latest ones. */
-const MOST_KEPT = 40;
+const MOST_KEPT = 60;
 
 /** How often what the figures of a sweep rest on has changed; undefined for a sweep that is not there. */
 export async function revisionOf(store: Store, sweepId: number): Promise<number | undefined> {

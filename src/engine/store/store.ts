@@ -14,6 +14,7 @@ import * as sealed from './migrations/006-sealed';
 import * as kept from './migrations/007-kept';
 import * as https from './migrations/008-https';
 import * as proofs from './migrations/009-proofs';
+import * as watch from './migrations/010-watch';
 import type { Tables } from './schema';
 
 /** An open database. */
@@ -30,6 +31,7 @@ export const MIGRATIONS = {
   '007-kept': kept,
   '008-https': https,
   '009-proofs': proofs,
+  '010-watch': watch,
 };
 
 /** Name of the folder for what a browser needs while it runs, in the data folder. */

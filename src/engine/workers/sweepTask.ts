@@ -1,6 +1,7 @@
 import type { Device } from '../../core/capture/capture';
 import { parseVisitor } from '../../core/load/visitors';
 import { loadPictures } from '../services/loadPictures';
+import { sweepFigures } from '../services/sweepFigures';
 import { sweepFiles } from '../services/sweepFiles';
 import { makeForecast } from '../services/sweepForecasts';
 import { openStore } from '../store/store';
@@ -8,6 +9,7 @@ import { openStore } from '../store/store';
 /** What is to be worked out of a whole sweep. A visitor is an id or a spec. */
 export type SweepWork =
   | { readonly make: 'forecast'; readonly visitor: string }
+  | { readonly make: 'figures'; readonly visitor: string }
   | { readonly make: 'pictures'; readonly visitor: string }
   | { readonly make: 'files'; readonly device: Device };
 
@@ -25,6 +27,8 @@ export async function runTask({ data, sweepId, work }: SweepTask): Promise<unkno
     switch (work.make) {
       case 'forecast':
         return await makeForecast(store, sweepId, parseVisitor(work.visitor));
+      case 'figures':
+        return await sweepFigures(store, sweepId, parseVisitor(work.visitor));
       case 'pictures':
         return await loadPictures(store, sweepId, parseVisitor(work.visitor));
       case 'files':
