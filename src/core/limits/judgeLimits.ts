@@ -5,7 +5,7 @@ import { simulate } from '../load/simulate';
 import { deviceOf, type Visitor } from '../load/visitors';
 import type { Audit } from '../plan/audit';
 import { changeOf } from '../plan/forecast';
-import { timeFigure } from '../watch/figures';
+import { timeFigure } from '../watch/simulatedFigures';
 import type { Limit } from './limits';
 
 /** What one limit says of one page. */

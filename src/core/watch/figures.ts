@@ -1,10 +1,5 @@
 import type { Concern, Harm } from '../checks/concern';
-import { middleRange, quantile, type Range } from '../load/range';
-import type { LoadGraph } from '../load/graph';
-import { simulate } from '../load/simulate';
-import type { Visitor } from '../load/visitors';
-import { errorShareOf } from '../plan/forecast';
-import { samplesOf } from '../plan/samples';
+import type { Range } from '../load/range';
 
 /** Figures of a page that the load model gives. Times in ms, CLS as a score, bytes as transferred. */
 export const PAGE_FIGURES = ['lcpMs', 'fcpMs', 'loadMs', 'cls', 'bytes', 'requests'] as const;
@@ -24,34 +19,6 @@ export interface PageFigures extends Readonly<Record<PageFigure, Ranged>> {
   readonly template?: string;
   /** Findings that are not muted, counted by concern and harm. */
   readonly findings: readonly { readonly concern: Concern; readonly harm: Harm; readonly count: number }[];
-}
-
-/**
- * A time of a page for a visitor, ms: the middle of the draws, since one of two orders of requests may decide a single
- * simulation, and where nine of ten loads lie, the model's own error included.
- */
-export function timeFigure(graph: LoadGraph, visitor: Visitor, figure: 'lcpMs' | 'fcpMs' | 'loadMs') {
-  const drawn = samplesOf(graph, visitor)
-    .map((m) => m[figure])
-    .sort((a, b) => a - b);
-  const value = Math.round(quantile(drawn, 0.5));
-  const error = errorShareOf(graph) * value;
-  const [low, high] = middleRange(drawn);
-  const range: Range = [Math.round(Math.min(low, value - error)), Math.round(Math.max(high, value + error))];
-  return { value, range };
-}
-
-/** The figures of a page for a visitor. */
-export function figuresOf(graph: LoadGraph, visitor: Visitor): Readonly<Record<PageFigure, Ranged>> {
-  const now = simulate(graph, visitor).milestones;
-  return {
-    lcpMs: timeFigure(graph, visitor, 'lcpMs'),
-    fcpMs: timeFigure(graph, visitor, 'fcpMs'),
-    loadMs: timeFigure(graph, visitor, 'loadMs'),
-    cls: { value: now.cls ?? 0 },
-    bytes: { value: now.bytes },
-    requests: { value: now.requests },
-  };
 }
 
 /** The average of pages, as the Brief shows it; undefined without any. */

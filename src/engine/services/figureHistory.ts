@@ -57,13 +57,12 @@ export async function figureHistory(
 /** Limits that broke, and that hold again. */
 async function limitEvents(store: Store, siteId: number): Promise<HistoryEvent[]> {
   const limits = new Map((await listWatchLimits(store, siteId)).map((l) => [l.id, l]));
-  const days = new Map((await listSweeps(store, siteId)).map((s) => [s.id, s.day]));
   return (await limitResults(store, siteId)).flatMap((r) => {
     const limit = limits.get(r.limitId);
     if (!limit || !r.broken || r.brokenSince !== r.sweepId) return [];
     return [
       {
-        day: days.get(r.sweepId) ?? '',
+        day: r.day,
         kind: 'limit' as const,
         text: `Limit broken: ${limitText(limit)}. ${resultText(limit, r)}`,
         path: `/sites/${siteId}/watch?view=limits`,

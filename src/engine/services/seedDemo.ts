@@ -9,6 +9,7 @@ import { projectRoot, type Store } from '../store/store';
 import { importHar } from './importHar';
 import { seedHttps } from './seedHttps';
 import { seedPlan } from './seedPlan';
+import { seedWatch } from './seedWatch';
 import { keepForecasts } from './sweepForecasts';
 
 const HOME = 'https://www.fernhollow.example/';
@@ -58,6 +59,7 @@ export async function seedDemo(
   }
   await seedHttps(store, site.id, latest || null);
   await seedPlan(store, site.id, latest);
+  await seedWatch(store, site.id);
   onProgress('demo: forecasts');
   await keepForecasts(store, latest);
   return { captures, siteId: site.id };

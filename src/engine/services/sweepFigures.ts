@@ -1,6 +1,7 @@
 import type { Concern, Harm } from '../../core/checks/concern';
 import { deviceOf, type Visitor } from '../../core/load/visitors';
-import { figuresOf, type PageFigures } from '../../core/watch/figures';
+import type { PageFigures } from '../../core/watch/figures';
+import { figuresOf } from '../../core/watch/simulatedFigures';
 import { codeStamp } from '../codeStamp';
 import { findingsWhere } from '../store/findings';
 import { keepOnce, readKept } from '../store/kept';

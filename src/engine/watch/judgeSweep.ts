@@ -15,7 +15,7 @@ import { sweepNews } from '../services/sweepNews';
 import { inSweepThread } from '../services/sweepThread';
 import { lastProbe } from '../store/probes';
 import type { Store } from '../store/store';
-import { listSweeps } from '../store/sweeps';
+import { findSweep, listSweeps } from '../store/sweeps';
 import { limitResults, listWatchLimits, saveLimitResult, type WatchLimitRow } from '../store/watch/limits';
 
 const DAY_MS = 86_400_000;
@@ -36,13 +36,16 @@ export async function judgeSweep(
   const limits = (await listWatchLimits(store, siteId)).filter((l) => by === 'pages' || ofProbe(l));
   if (limits.length === 0) return [];
   const earlier = await limitResults(store, siteId);
+  const day = (await findSweep(store, sweepId))?.day ?? '';
   const facts = await factsFor(store, siteId, sweepId, now);
   const notices: Notice[] = [];
   for (const limit of limits) {
     const value = limitedValue(limit, await facts(limit.visitor));
     if (!value) continue;
     // The latest first: the same sweep as it was judged before, else the one before it.
-    const before = earlier.find((r) => r.limitId === limit.id && r.sweepId <= sweepId);
+    const before = earlier.find(
+      (r) => r.limitId === limit.id && (r.day < day || (r.day === day && r.sweepId <= sweepId)),
+    );
     const result = judgeLimit(limit, value, before?.over ?? false);
     const brokenSince = result.broken ? (before?.brokenSince ?? sweepId) : null;
     await saveLimitResult(store, { ...result, limitId: limit.id, sweepId, judgedAt: now.toISOString(), brokenSince });

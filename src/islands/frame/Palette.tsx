@@ -109,6 +109,12 @@ const screensOf = (base: string): SpotlightActionData[] => [
   ...CONCERNS.map((c) => ({ id: c.id, label: c.name, onClick: () => go(`${base}/concerns/${c.id}`) })),
   { id: 'plan', label: 'Bench and plans', onClick: () => go(`${base}/plan`) },
   { id: 'pages', label: 'Pages', onClick: () => go(`${base}/pages`) },
+  { id: 'files', label: 'Files', onClick: () => go(`${base}/files`) },
+  { id: 'compare', label: 'Then & now', onClick: () => go(`${base}/compare`) },
+  { id: 'proofs', label: 'Proofs', onClick: () => go(`${base}/proofs`) },
+  { id: 'handover', label: 'Handover', onClick: () => go(`${base}/handover`) },
+  { id: 'watch', label: 'Watch', onClick: () => go(`${base}/watch`) },
+  { id: 'history', label: 'History of a figure', onClick: () => go(`${base}/watch?view=history`) },
   { id: 'checks', label: 'Checks and limits', onClick: () => go(`${base}/checks`) },
   { id: 'trust', label: 'How far can I trust this?', onClick: () => go(`${base}/trust`) },
 ];

@@ -31,6 +31,12 @@ export function Rail() {
     },
     { to: `${base}/files`, name: 'Files', on: rest === '/files' },
     { to: `${base}/compare`, name: 'Then & now', on: rest === '/compare' },
+    {
+      to: `${base}/watch`,
+      name: 'Watch',
+      n: site.value?.unread || undefined,
+      on: rest === '/watch',
+    },
     { to: `${base}/sweep`, name: 'New sweep', on: rest === '/sweep' || rest.startsWith('/jobs'), line: true },
   ];
   return (

@@ -41,7 +41,7 @@ export function useJobs(): { readonly jobs?: readonly JobRow[]; readonly cut: bo
 export const isOpen = (job: Pick<JobRow, 'state'>) => ['queued', 'running', 'paused'].includes(job.state);
 
 /** Kinds that begin anew: pausing them would lose what was done. */
-const ONE_GO: ReadonlySet<JobRow['kind']> = new Set(['import', 'move', 'probe', 'fates']);
+const ONE_GO: ReadonlySet<JobRow['kind']> = new Set(['import', 'move', 'probe', 'fates', 'changes']);
 
 /** What a person may do with a job as it is. */
 export function actionsOf(job: JobRow): readonly ('pause' | 'resume' | 'cancel' | 'retry')[] {

@@ -11,7 +11,7 @@ export type { FindingRow } from '../../engine/store/findings';
 export type { SweepNews } from '../../engine/services/sweepNews';
 export type { CaptureRow };
 
-export type SiteAnswer = SiteRow & { readonly sweeps: readonly SweepRow[] };
+export type SiteAnswer = SiteRow & { readonly sweeps: readonly SweepRow[]; readonly unread: number };
 
 /** A sweep's recorded pages for one device and the groups of fixes that they offer. */
 export type OverviewAnswer = SweepOverview & { readonly sweep: { readonly id: number; readonly day: string } };

@@ -46,15 +46,13 @@ const facts: WatchFacts = {
 describe('core/watch/limits', () => {
   it('takes the average of the pages in its scope, and their ranges with it', () => {
     expect(limitedValue(limit(), facts)).to.deep.equal({ value: 3000, range: [2700, 3300] });
-    expect(limitedValue(limit({ scope: { kind: 'template', template: 'b' } }), facts)?.value).to.equal(
-      4000,
-    );
+    expect(limitedValue(limit({ scope: { kind: 'template', template: 'b' } }), facts)?.value).to.equal(4000);
     expect(
       limitedValue(limit({ scope: { kind: 'page', page: 'https://www.fernhollow.example/' } }), facts)?.value,
     ).to.equal(2000);
-    expect(limitedValue(limit({ scope: { kind: 'page', page: 'https://www.fernhollow.example/gone' } }), facts)).to.equal(
-      undefined,
-    );
+    expect(
+      limitedValue(limit({ scope: { kind: 'page', page: 'https://www.fernhollow.example/gone' } }), facts),
+    ).to.equal(undefined);
     expect(limitedValue(limit({ figure: 'cls' }), facts)).to.deep.equal({ value: 0.123 });
   });
 

@@ -10,6 +10,8 @@ export interface WatchLimitRow extends WatchLimit {
 export interface LimitResultRow extends LimitResult {
   readonly limitId: number;
   readonly sweepId: number;
+  /** Day of the sweep, YYYY-MM-DD. */
+  readonly day: string;
   readonly judgedAt: string;
   /** The sweep since which it has been broken without a break. */
   readonly brokenSince: number | null;
@@ -67,6 +69,7 @@ export async function limitResults(store: Store, siteId: number): Promise<LimitR
     .innerJoin('watch_limits', 'watch_limits.id', 'limit_results.limit_id')
     .innerJoin('sweeps', 'sweeps.id', 'limit_results.sweep_id')
     .selectAll('limit_results')
+    .select('sweeps.day')
     .where('watch_limits.site_id', '=', siteId)
     .orderBy('sweeps.day', 'desc')
     .orderBy('sweeps.id', 'desc')
@@ -74,6 +77,7 @@ export async function limitResults(store: Store, siteId: number): Promise<LimitR
   return rows.map((r) => ({
     limitId: r.limit_id,
     sweepId: r.sweep_id,
+    day: r.day,
     judgedAt: r.judged_at,
     value: r.value,
     range: r.low === null || r.high === null ? undefined : [r.low, r.high],
@@ -84,7 +88,7 @@ export async function limitResults(store: Store, siteId: number): Promise<LimitR
 }
 
 /** Keeps what a limit came to in a sweep; judged again it takes the place of what was there. */
-export async function saveLimitResult(store: Store, row: LimitResultRow): Promise<void> {
+export async function saveLimitResult(store: Store, row: Omit<LimitResultRow, 'day'>): Promise<void> {
   const values = {
     judged_at: row.judgedAt,
     value: row.value,

@@ -2,14 +2,15 @@ import { object, string } from 'yup';
 import { store } from '../../../engine/services/openedStore';
 import { deleteSite, findSite, renameSite } from '../../../engine/store/sites';
 import { listSweeps } from '../../../engine/store/sweeps';
+import { countUnread } from '../../../engine/store/watch/notices';
 import { body, idOf, json, notFound, route } from '../_answer';
 
-/** One site with its sweeps. */
+/** One site with its sweeps, and how many notices nobody has read. */
 export const GET = route(async (context) => {
   const db = await store();
   const site = await findSite(db, idOf(context));
   if (!site) return notFound('There is no such site.', context.url.pathname);
-  return json({ ...site, sweeps: await listSweeps(db, site.id) });
+  return json({ ...site, sweeps: await listSweeps(db, site.id), unread: await countUnread(db, site.id) });
 });
 
 /** Renames a site. */
