@@ -13,6 +13,7 @@ export const onRequest = defineMiddleware(async (context, next) => {
   const { request } = context;
   const refused = gate?.check({
     method: request.method,
+    path: context.url.pathname,
     header: (name) => request.headers.get(name) ?? undefined,
     address: context.clientAddress,
   });

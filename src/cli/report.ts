@@ -42,6 +42,7 @@ export function reportCommand(): Command {
       const visitor = parseVisitor(flags.visitor);
       let about: { site: string; day: string };
       let pages: Parameters<typeof reportFacts>[0];
+      let extras: Parameters<typeof reportFacts>[3];
       if (flags.site === undefined) {
         const { auditHar } = await import('../engine/services/importHar');
         const read = [];
@@ -58,12 +59,13 @@ export function reportCommand(): Command {
           const sweep = await reportedSweep(store, flags.site);
           about = sweep;
           pages = await pagesOfSweep(store, sweep);
+          extras = await (await import('../engine/services/reportExtras')).reportExtras(store, sweep, visitor);
         } finally {
           await store.destroy();
         }
       }
       progress('forecasting');
-      const bytes = await makeReport(reportFacts(pages, about, visitor), flags.reader, flags.format);
+      const bytes = await makeReport(reportFacts(pages, about, visitor, extras), flags.reader, flags.format);
       await writeWhole(flags.output, bytes);
       progress(`${flags.output}: ${bytesText(bytes.length)}`);
     });

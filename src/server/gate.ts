@@ -10,6 +10,8 @@ export const SAFE_HEADERS: Readonly<Record<string, string>> = {
 /** What the gate looks at of a request. */
 export interface Arrival {
   readonly method: string;
+  /** Path of what is asked for, without its query. */
+  readonly path: string;
   /** A header by its name in lower case. */
   readonly header: (name: string) => string | undefined;
   /** Address of whoever asks. */
@@ -45,7 +47,11 @@ export class Gate {
   /** Undefined for a request that may pass. */
   check(arrival: Arrival): Refusal | undefined {
     return (
-      (this.password ? this.checkPassword(arrival, this.password) : checkHost(arrival)) ??
+      (this.password
+        ? isShared(arrival)
+          ? undefined
+          : this.checkPassword(arrival, this.password)
+        : checkHost(arrival)) ??
       (['GET', 'HEAD', 'OPTIONS'].includes(arrival.method) || !isThirdParty(arrival)
         ? undefined
         : refusal(403, 'Changes are taken from our own pages only.'))
@@ -79,6 +85,10 @@ export class Gate {
     if (this.failures.size > MOST_ADDRESSES) this.failures.delete(this.failures.keys().next().value as string);
   }
 }
+
+/** A report that was shared by link opens without the password: its token cannot be guessed. */
+const isShared = ({ method, path }: Arrival): boolean =>
+  (method === 'GET' || method === 'HEAD') && /^\/shared\/[\w-]{32}$/.test(path);
 
 /** A page of somebody else's whose name leads here must not read captures (DNS rebinding). */
 function checkHost({ header }: Arrival): Refusal | undefined {

@@ -22,3 +22,7 @@ export const POLICY = [
   "base-uri 'self'",
   "form-action 'self'",
 ].join('; ');
+
+/** For a report: nothing in it runs or is fetched, wherever it is opened. */
+export const REPORT_POLICY =
+  "sandbox; default-src 'none'; img-src data:; font-src data:; style-src 'unsafe-inline'; frame-ancestors 'self'";

@@ -39,6 +39,7 @@ const gate = new Gate(process.env.KEEN_LENS_PASSWORD || undefined);
 const server = http.createServer((request, response) => {
   const refused = gate.check({
     method: request.method ?? 'GET',
+    path: (request.url ?? '/').replace(/[?#].*$/s, ''),
     header: (name) => {
       const value = request.headers[name];
       return Array.isArray(value) ? value.join(', ') : value;

@@ -4,6 +4,7 @@ import { Gate, type Arrival } from '../../src/server/gate';
 const basic = (password: string) => `Basic ${Buffer.from(`anybody:${password}`).toString('base64')}`;
 const arrival = (headers: Record<string, string>, more: Partial<Arrival> = {}): Arrival => ({
   method: 'GET',
+  path: '/',
   address: '10.1.1.1',
   header: (name) => headers[name],
   ...more,
@@ -15,6 +16,22 @@ describe('server/gate', () => {
     expect(gate.check(arrival({}))?.status).to.equal(401);
     expect(gate.check(arrival({ authorization: basic('moss') }))?.status).to.equal(401);
     expect(gate.check(arrival({ authorization: basic('fern:1') }))).to.equal(undefined);
+  });
+
+  it('lets a shared report be read without the password, and nothing beside it', () => {
+    const gate = new Gate('fern');
+    const token = 'a'.repeat(32);
+    const at = (path: string, method = 'GET') => gate.check(arrival({}, { path, method }))?.status;
+    expect(at(`/shared/${token}`)).to.equal(undefined);
+    for (const path of [
+      '/shared/',
+      `/shared/${token}/..`,
+      `/shared/${token}%2f..%2fapi`,
+      `/shared/${'a'.repeat(31)}`,
+      '/api/sites',
+    ])
+      expect(at(path), path).to.equal(401);
+    expect(at(`/shared/${token}`, 'DELETE')).to.equal(401);
   });
 
   it('lets who guesses wait longer each time, and nobody else', () => {

@@ -24,6 +24,7 @@ import { findSite } from '../store/sites';
 import { listSweeps } from '../store/sweeps';
 import type { Store } from '../store/store';
 import { offerContext, openCapture } from './captureView';
+import { extrasState } from './reportExtras';
 import { workbook } from './sheet';
 
 /** Pages of a report from captures that were just read. */
@@ -75,7 +76,13 @@ export async function reportedSweep(store: Store, siteId: number, sweepId?: numb
       site.name,
       'Start a sweep that records pages, or import captures.',
     );
-  const state = JSON.stringify([site, sweep, await revisionOf(store, sweep.id), await listMutes(store, siteId)]);
+  const state = JSON.stringify([
+    site,
+    sweep,
+    await revisionOf(store, sweep.id),
+    await listMutes(store, siteId),
+    await extrasState(store, siteId),
+  ]);
   return { siteId, sweepId: sweep.id, site: site.name, day: sweep.day, state };
 }
 
@@ -202,6 +209,7 @@ function plainFacts(facts: ReportFacts, reader: Reader): object {
       now,
       after,
     })),
+    ...(facts.since && { since: facts.since }),
     fixes: facts.fixes.filter((f) => reader !== 'owner' || f.worthwhile),
     safety: facts.safety.map(({ finding, pages }) => ({
       harm: finding.harm,

@@ -1,6 +1,7 @@
 import { hostOf } from '../../core/capture/url';
 import { sameSite } from '../../core/capture/site';
 import type { Limits } from '../../core/checks/finding';
+import type { ReportLook } from '../../core/handover/report/extras';
 import { defaultSettings, type SweepSettings } from '../../core/site/settings';
 import { bodyHashes } from './captures';
 import type { Store } from './store';
@@ -92,6 +93,20 @@ export async function saveSiteLimits(store: Store, id: number, limits: Limits): 
 
 export async function renameSite(store: Store, id: number, name: string): Promise<void> {
   await store.updateTable('sites').set({ name }).where('id', '=', id).execute();
+}
+
+/** How the reports of a site look; undefined until that is set. */
+export async function siteLook(store: Store, id: number): Promise<ReportLook | undefined> {
+  const row = await store.selectFrom('sites').select('report_look').where('id', '=', id).executeTakeFirst();
+  return row?.report_look ? (JSON.parse(row.report_look) as ReportLook) : undefined;
+}
+
+export async function saveSiteLook(store: Store, id: number, look: ReportLook): Promise<void> {
+  await store
+    .updateTable('sites')
+    .set({ report_look: JSON.stringify(look) })
+    .where('id', '=', id)
+    .execute();
 }
 
 /** Deletes a site with all that belongs to it; bodies that nothing else uses go too. */

@@ -3,6 +3,7 @@ import { reportFacts, type Reader, type ReportFacts } from '../../core/handover/
 import { parseVisitor } from '../../core/load/visitors';
 import type { Format } from '../../core/handover/report/formats';
 import { makeReport, pagesOfSweep, reportedSweep } from '../services/makeReport';
+import { reportExtras } from '../services/reportExtras';
 import { openStore } from '../store/store';
 
 /** A report for a thread of its own, with a connection of its own to the database. */
@@ -30,7 +31,10 @@ export async function runTask(task: ReportTask): Promise<ReportMade> {
     const sweep = await reportedSweep(store, task.siteId, task.sweepId);
     const visitor = parseVisitor(task.visitor);
     const key = [task.data, task.visitor, sweep.state].join(' ');
-    if (last?.key !== key) last = { key, facts: reportFacts(await pagesOfSweep(store, sweep), sweep, visitor) };
+    if (last?.key !== key) {
+      const extras = await reportExtras(store, sweep, visitor);
+      last = { key, facts: reportFacts(await pagesOfSweep(store, sweep), sweep, visitor, extras) };
+    }
     return { bytes: await makeReport(last.facts, task.reader, task.format), day: sweep.day };
   } catch (error) {
     if (!(error instanceof InputError)) throw error;

@@ -1,10 +1,13 @@
-import { useEffect, useState } from 'react';
+import { lazy, useEffect, useState } from 'react';
 import type { Reader } from '../../core/handover/report/facts';
 import { FORMATS_OF, type Format } from '../../core/handover/report/formats';
 import { island } from '../frame/island';
 import { useBench } from '../state/bench';
 import { setQuery, useLocation } from '../state/location';
+import { Later } from '../ui/Later';
 import { Loading } from '../ui/parts';
+
+const HandoverWays = lazy(() => import('./HandoverWays'));
 
 interface ReaderChoice {
   readonly id: Reader;
@@ -39,6 +42,7 @@ export function HandoverScreen() {
   const path = (format: string) =>
     `/api/sites/${siteId}/report?reader=${reader.id}&format=${format}&sweep=${sweepId ?? 0}&visitor=${encodeURIComponent(visitor.id)}`;
   const shown = `${path('html')}&show=1`;
+  const [looks, setLooks] = useState(0);
   return (
     <>
       <h1 className="serif">Hand over</h1>
@@ -68,7 +72,10 @@ export function HandoverScreen() {
           Open it in a tab of its own
         </a>
       </p>
-      <Preview key={shown} address={shown} reader={reader.name} />
+      <Later>
+        <HandoverWays reader={reader.id} onLook={() => setLooks((n) => n + 1)} />
+      </Later>
+      <Preview key={`${shown} ${looks}`} address={shown} reader={reader.name} />
     </>
   );
 }

@@ -8,7 +8,7 @@ import { count, dayTime } from '../ui/format';
 import { Fold } from '../ui/Fields';
 import { ErrorBox } from '../ui/parts';
 import { UndoNotice, useUndo } from '../ui/UndoNotice';
-import { send } from './send';
+import { send } from '../state/send';
 import type { WatchAnswer } from './watchPath';
 
 type Watched = WatchAnswer['pages'][number];

@@ -10,7 +10,7 @@ import { day } from '../ui/format';
 import { ErrorBox, HeadUnseen } from '../ui/parts';
 import { SetTo } from '../ui/SetTo';
 import { UndoNotice, useUndo } from '../ui/UndoNotice';
-import { send } from './send';
+import { send } from '../state/send';
 import { pageScopes } from './pageScopes';
 import type { WatchAnswer } from './watchPath';
 

@@ -7,7 +7,7 @@ import { useBench } from '../state/bench';
 import { dayTime } from '../ui/format';
 import { Fold } from '../ui/Fields';
 import { ErrorBox, Loading } from '../ui/parts';
-import { send } from './send';
+import { send } from '../state/send';
 import type { WatchAnswer } from './watchPath';
 
 /** Who is told: by mail, by a request to another program; and the mail server of the application. */

@@ -7,7 +7,7 @@ import { setQuery, useLocation } from '../state/location';
 import { count, dayTime } from '../ui/format';
 import { ErrorBox } from '../ui/parts';
 import { To } from '../ui/To';
-import { send } from './send';
+import { send } from '../state/send';
 import type { WatchAnswer } from './watchPath';
 
 const KINDS: Readonly<Record<NoticeKind, string>> = {

@@ -8,7 +8,7 @@ import { ErrorBox, HeadUnseen } from '../ui/parts';
 import { To } from '../ui/To';
 import { UndoNotice, useUndo } from '../ui/UndoNotice';
 import { cronOf, cronWords, rhythmOf, WEEKDAYS, type Rhythm } from './cronWords';
-import { send } from './send';
+import { send } from '../state/send';
 import type { WatchAnswer } from './watchPath';
 
 const WHAT: Readonly<Record<Scheduled, { readonly name: string; readonly means: string }>> = {

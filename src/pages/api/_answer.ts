@@ -2,6 +2,8 @@ import type { APIContext, APIRoute } from 'astro';
 import { ValidationError, type ObjectSchema, type AnyObject } from 'yup';
 import { InputError } from '../../core/capture/errors';
 import { log } from '../../engine/log';
+import { store } from '../../engine/services/openedStore';
+import { appSetting } from '../../engine/store/appSettings';
 import { storeFault } from '../../engine/store/faults';
 
 /** An error as the API answers it. */
@@ -115,4 +117,11 @@ function withoutPrototype(key: string, value: unknown): unknown {
 export function idOf(context: APIContext, name = 'id'): number {
   const n = Number(context.params[name]);
   return Number.isInteger(n) && n > 0 ? n : 0;
+}
+
+/** Address under which whoever asks reaches this application; one that was set for others comes first. */
+export async function originOf(context: APIContext): Promise<string> {
+  const set = await appSetting(await store(), 'origin');
+  const host = context.request.headers.get('host') ?? '';
+  return set ?? (/^[\w.[\]:-]+$/.test(host) ? `http://${host}` : context.url.origin);
 }

@@ -86,3 +86,57 @@ describe('core/handover/report', () => {
     );
   });
 });
+
+describe('core/handover/report: what comes along', () => {
+  const since = {
+    day: '2026-11-05',
+    thenMs: 6400,
+    nowMs: 3100,
+    pages: 8,
+    gone: ['A blocked script'],
+    appeared: ['1', '2', '3', '4', '5', '6', '7'],
+    cameBack: [],
+    promises: [
+      { title: 'Defer carousel.js', became: 'kept', kept: true },
+      { title: 'Compress text', became: 'not done: the findings are still there', kept: false },
+    ],
+  };
+  it('says what got better since the last time, and whether promises were kept', () => {
+    const text = ownerHtml({ ...facts, since })
+      .replace(/<[^>]+>/g, ' ')
+      .replace(/\s+/g, ' ');
+    expect(text).to.contain('visible after 3.1 s ; it was 6.4 s');
+    expect(text).to.contain('Repaired: A blocked script').and.to.contain('New: 1; 2; 3; 4; 5 and 2 more');
+    expect(text).to.contain('Came back: nothing');
+    expect(text).to.contain('Of 2 fixes that were said to be done, one is.');
+    const same = ownerHtml({ ...facts, since: { ...since, nowMs: 6390 } }).replace(/\s+/g, ' ');
+    expect(same).to.contain('visible after 6.4 s, as before');
+  });
+
+  it('carries the firm on every report, as text', () => {
+    const look = { firm: '<b>Ivy</b>', colour: '#0b6a66', foreword: 'One.\n\nTwo & three.', logo: 'AAAA' };
+    for (const write of [ownerHtml, fixerHtml, auditorHtml]) {
+      const out = write({ ...facts, look });
+      expect(out).to.contain('&lt;b&gt;Ivy&lt;/b&gt;').and.to.contain('data:image/png;base64,AAAA');
+      expect(out).to.contain('.firm{border-bottom-color:#0b6a66}');
+      expect(out).to.contain('<p class="foreword">Two &amp; three.</p>');
+    }
+    expect(ownerHtml({ ...facts, look: { ...look, colour: 'red}body{display:none' } })).not.to.contain('red}');
+  });
+
+  it('shows a page coming up moment by moment, with what is not there yet', () => {
+    const jpeg = Uint8Array.of(0xff, 0xd8, 0xff);
+    const film = {
+      title: 'Home',
+      visitor: 'a phone',
+      fixes: 2,
+      moments: [
+        { atMs: 500, after: jpeg },
+        { atMs: 1000, before: jpeg, after: jpeg },
+      ],
+    };
+    const out = ownerHtml({ ...facts, film });
+    expect(out.match(/<img src="data:image\/jpeg/g)).to.have.length(3);
+    expect(out).to.contain('nothing yet').and.to.contain('alt="With the fixes, after 500 ms"');
+  });
+});

@@ -2,6 +2,7 @@ import { bytesText } from '../../checks/texts';
 import { CONCERNS } from '../../checks/concern';
 import { timeText } from '../effectText';
 import type { ReportFacts } from './facts';
+import { letterhead, lookStyle } from './extras';
 import { documentOf, html } from './html';
 import { notExamined, sentenceOf, staircase } from './owner';
 
@@ -11,7 +12,8 @@ export function auditorHtml(facts: ReportFacts): string {
   const findings = facts.pages.flatMap((p) => p.findings);
   return documentOf(
     `Audit of ${head.site}, ${head.day}`,
-    html`<h1>Audit of ${head.site}</h1>
+    html`${letterhead(facts.look)}
+      <h1>Audit of ${head.site}</h1>
       <p class="soft">
         ${head.day}. ${head.pages === 1 ? '1 page' : `${head.pages} pages`}, forecasts for ${head.visitor}.
       </p>
@@ -65,5 +67,6 @@ export function auditorHtml(facts: ReportFacts): string {
           }`;
       })}
       ${notExamined(facts)}`,
+    lookStyle(facts.look),
   );
 }

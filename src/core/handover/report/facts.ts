@@ -8,6 +8,7 @@ import { deviceOf, type Visitor } from '../../load/visitors';
 import { benchFigures, groupRanges } from '../../plan/bench';
 import { buildStaircase, milestonesWith, type FixGroup, type Stair } from '../../plan/staircase';
 import type { Task, TaskHead } from '../tasks';
+import type { ReportExtras } from './extras';
 
 /** Who a report is for. */
 export const READERS = ['owner', 'fixer', 'auditor'] as const;
@@ -43,7 +44,7 @@ export interface ReportFix extends Task {
 }
 
 /** Everything that the reports of a capture or sweep say; all readers get theirs from the same. */
-export interface ReportFacts {
+export interface ReportFacts extends ReportExtras {
   readonly head: TaskHead;
   readonly visitor: Visitor;
   readonly pages: readonly (ReportPage & {
@@ -91,6 +92,7 @@ export function reportFacts(
   all: readonly ReportPage[],
   about: { readonly site: string; readonly day: string },
   visitor: Visitor,
+  extras: ReportExtras = {},
 ): ReportFacts {
   const fitting = all.filter((p) => p.device === deviceOf(visitor));
   const pages = fitting.length > 0 ? fitting : all;
@@ -109,6 +111,7 @@ export function reportFacts(
     return { fcpMs, lcpMs, bytes };
   };
   return {
+    ...extras,
     head: {
       site: about.site,
       plan: 'Report',

@@ -2,6 +2,7 @@ import { effectText } from '../effectText';
 import { serverText, tasksMarkdown } from '../tasks';
 import { notExamined, sentenceOf, staircase } from './owner';
 import type { Hands, ReportFacts, ReportFix } from './facts';
+import { letterhead, lookStyle } from './extras';
 import { documentOf, html, type Html } from './html';
 
 const ORDER: readonly Hands[] = ['markup', 'styles', 'pictures', 'server', 'third party'];
@@ -31,7 +32,8 @@ export function fixerHtml(facts: ReportFacts): string {
   const { head } = facts;
   return documentOf(
     `Tasks for ${head.site}, ${head.day}`,
-    html`<h1>Tasks for ${head.site}</h1>
+    html`${letterhead(facts.look)}
+      <h1>Tasks for ${head.site}</h1>
       <p class="soft">${head.day}. Forecasts are for hero paint (LCP), ${head.visitor}, on top of the tasks before.</p>
       <p class="lead">${sentenceOf(facts)}</p>
       ${staircase(facts)}
@@ -41,6 +43,7 @@ export function fixerHtml(facts: ReportFacts): string {
             ${g.fixes.map(task)}`,
       )}
       ${notExamined(facts)}`,
+    lookStyle(facts.look),
   );
 }
 

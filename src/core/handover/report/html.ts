@@ -55,14 +55,21 @@ figure{margin:14px 0;break-inside:avoid}
 .screens{display:grid;grid-template-columns:repeat(auto-fit,minmax(200px,1fr));gap:18px}
 .screens img{display:block;width:100%;max-height:330px;object-fit:cover;object-position:top;border:1px solid var(--line)}
 figcaption{font-size:13px;color:var(--soft);padding-top:6px;overflow-wrap:anywhere}
+header.firm{display:flex;gap:14px;align-items:center;padding-bottom:12px;margin-bottom:22px;border-bottom:3px solid var(--ink);font-weight:600}
+header.firm img{display:block;max-height:52px;max-width:200px}
+.foreword{font-family:"Source Serif 4",Georgia,serif;font-size:16px}
+.film{table-layout:fixed}.film th:first-child{width:84px}.film img{display:block;width:100%;border:1px solid var(--line)}.film td,.film th{padding:4px 4px 4px 0;border:0;font-size:12px}
 svg text{font:12px "Public Sans",Arial,sans-serif;fill:var(--ink)}
 a{color:inherit}
 dl{margin:8px 0}dt{font-weight:600}dd{margin:0 0 8px}
 @page{size:A4;margin:18mm 16mm 20mm}
 @media print{body{background:#fff;font-size:11pt}main{max-width:none;padding:0}h2{margin-top:26px}a{text-decoration:none}}`;
 
-/** A whole document: one file, without scripts, that also prints. */
-export function documentOf(title: string, content: Html): string {
+/**
+ * A whole document: one file, without scripts, that also prints.
+ * @param style more rules; written here, never by others
+ */
+export function documentOf(title: string, content: Html, style = ''): string {
   return `<!doctype html>
 <html lang="en">
 <head>
@@ -70,7 +77,7 @@ export function documentOf(title: string, content: Html): string {
 <meta name="viewport" content="width=device-width">
 <meta http-equiv="Content-Security-Policy" content="default-src 'none'; img-src data:; font-src data:; style-src 'unsafe-inline'">
 <title>${escape(title)}</title>
-<style>${STYLE}</style>
+<style>${STYLE}${style}</style>
 </head>
 <body><main>
 ${content.text}

@@ -1,6 +1,7 @@
 import { pathOf } from '../../capture/url';
 import { effectText, timeRangeText, timeText } from '../effectText';
 import type { Hands, ReportFacts, ReportFix } from './facts';
+import { filmStrip, letterhead, lookStyle, sinceLast } from './extras';
 import { dataAddress, documentOf, html, type Html } from './html';
 
 const MOST_SCREENS = 3;
@@ -60,7 +61,8 @@ export function ownerHtml(facts: ReportFacts): string {
   const fixes = facts.fixes.filter((f) => f.worthwhile);
   return documentOf(
     `How ${head.site} loads, ${head.day}`,
-    html`<h1>How ${head.site} loads</h1>
+    html`${letterhead(facts.look)}
+      <h1>How ${head.site} loads</h1>
       <p class="soft">
         ${head.day}. ${head.pages === 1 ? 'One page was examined' : `${head.pages} pages were examined`}. All times are
         forecasts for: ${visitor.who.replace(/^A/, 'a')}.
@@ -80,6 +82,7 @@ export function ownerHtml(facts: ReportFacts): string {
             </figure>`,
         )}
       </div>
+      ${filmStrip(facts.film)}
       ${
         fixes.length > 0 &&
         html`<h2>What to do, in this order</h2>
@@ -118,6 +121,7 @@ export function ownerHtml(facts: ReportFacts): string {
               </ul>
               ${facts.safety.length > MOST_SAFETY && html`<p class="soft">${facts.safety.length - MOST_SAFETY} more of this kind are in the auditor’s report.</p>`}`
       }
+      ${sinceLast(facts.since)}
       <h2>All pages</h2>
       <table>
         <tr>
@@ -148,6 +152,7 @@ export function ownerHtml(facts: ReportFacts): string {
         </dd>
       </dl>
       ${notExamined(facts)}`,
+    lookStyle(facts.look),
   );
 }
 

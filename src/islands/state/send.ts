@@ -1,4 +1,4 @@
-import { ask } from '../state/api';
+import { ask } from './api';
 
 /** Sends JSON to the API. @throws RequestError */
 export const send = <T>(path: string, method: 'POST' | 'PUT' | 'DELETE', value?: unknown): Promise<T> =>

@@ -1,0 +1,112 @@
+import fs from 'node:fs/promises';
+import type { ReportExtras, ReportFilm, SinceLast } from '../../core/handover/report/extras';
+import { deviceOf, type Visitor } from '../../core/load/visitors';
+import { OUTCOME_WORDS } from '../../core/proof/outcomeWords';
+import { deviceIn, listCaptures } from '../store/captures';
+import { listOutcomes } from '../store/outcomes';
+import { listPlans } from '../store/plans';
+import { listProofs, pictureFile, proofPictures, type ProofRow } from '../store/proofs';
+import { siteLook } from '../store/sites';
+import type { Store } from '../store/store';
+import { makeForecast } from './sweepForecasts';
+import { sweepNews } from './sweepNews';
+
+/** Moments of a film strip. */
+const MOMENTS = 6;
+
+/** What a site's report says beside what its sweep holds: the firm, what became of the last time, a film. */
+export async function reportExtras(
+  store: Store,
+  sweep: { readonly siteId: number; readonly sweepId: number },
+  visitor: Visitor,
+): Promise<ReportExtras> {
+  return {
+    look: await siteLook(store, sweep.siteId),
+    since: await sinceLast(store, sweep, visitor),
+    film: await filmOf(store, sweep, visitor),
+  };
+}
+
+/** Changes with all that those are made from, beside the sweep itself. */
+export async function extrasState(store: Store, siteId: number): Promise<unknown> {
+  const plans = await listPlans(store, siteId);
+  const outcomes = await Promise.all(plans.map((p) => listOutcomes(store, p.id)));
+  const proofs = await listProofs(store, siteId, 20);
+  return [await siteLook(store, siteId), plans, outcomes.map((o) => o[0]?.id), proofs.map((p) => p.id)];
+}
+
+async function sinceLast(
+  store: Store,
+  { siteId, sweepId }: { readonly siteId: number; readonly sweepId: number },
+  visitor: Visitor,
+): Promise<SinceLast | undefined> {
+  const device = await deviceIn(store, sweepId, deviceOf(visitor));
+  const { against, news } = await sweepNews(store, { id: sweepId, siteId }, device);
+  if (!against || !news) return undefined;
+  const [then, now] = [await heroPaints(store, against.id, visitor), await heroPaints(store, sweepId, visitor)];
+  const both = [...now].filter(([page]) => then.has(page));
+  const mean = (values: readonly number[]) => values.reduce((sum, v) => sum + v, 0) / Math.max(1, values.length);
+  const titles = (list: readonly { readonly title: string; readonly harm: string }[]) =>
+    list.filter((c) => c.harm !== 'tidy').map((c) => c.title);
+  return {
+    day: against.day,
+    thenMs: mean(both.map(([page]) => then.get(page) ?? 0)),
+    nowMs: mean(both.map(([, ms]) => ms)),
+    pages: both.length,
+    gone: titles(news.gone),
+    appeared: titles(news.appeared),
+    cameBack: titles(news.cameBack),
+    promises: await promisesOf(store, siteId),
+  };
+}
+
+/** Hero paint of each recorded page of a sweep, ms. */
+async function heroPaints(store: Store, sweepId: number, visitor: Visitor): Promise<Map<string, number>> {
+  const device = await deviceIn(store, sweepId, deviceOf(visitor));
+  const pages = new Map((await listCaptures(store, sweepId, device)).map((c) => [c.id, c.page]));
+  const forecast = await makeForecast(store, sweepId, visitor);
+  return new Map((forecast?.pages ?? []).map((p) => [pages.get(p.captureId) ?? '', p.nowMs]));
+}
+
+/** What the latest look at each plan says of its done fixes. */
+async function promisesOf(store: Store, siteId: number): Promise<SinceLast['promises']> {
+  const out: { title: string; became: string; kept: boolean }[] = [];
+  for (const plan of await listPlans(store, siteId)) {
+    const [last] = await listOutcomes(store, plan.id);
+    for (const { title, verdict } of last?.outcome.fixes ?? [])
+      out.push({ title, became: OUTCOME_WORDS[verdict], kept: verdict === 'kept' || verdict === 'more' });
+  }
+  return out;
+}
+
+/** The latest proof of this sweep for the visitor, as a strip of moments; undefined where nothing was proved. */
+async function filmOf(
+  store: Store,
+  { siteId, sweepId }: { readonly siteId: number; readonly sweepId: number },
+  visitor: Visitor,
+): Promise<ReportFilm | undefined> {
+  const proofs = (await listProofs(store, siteId)).filter((p) => p.sweepId === sweepId && p.visitor === visitor.id);
+  for (const proof of proofs) {
+    const film = await stripOf(store, proof);
+    if (film) return film;
+  }
+  return undefined;
+}
+
+async function stripOf(store: Store, proof: ProofRow): Promise<ReportFilm | undefined> {
+  const { film } = await proofPictures(store, proof.id);
+  const last = Math.max(0, ...[...film.before, ...film.after].map((f) => f.atMs));
+  if (film.before.length === 0 || film.after.length === 0) return undefined;
+  const end = Math.ceil((last + 100) / 100) * 100;
+  const frame = async (side: 'before' | 'after', atMs: number) => {
+    const name = film[side].filter((f) => f.atMs <= atMs).at(-1)?.name;
+    const file = name && (await pictureFile(store, proof.id, name));
+    return file ? await fs.readFile(file).catch(() => undefined) : undefined;
+  };
+  const moments = [];
+  for (let i = 1; i <= MOMENTS; i++) {
+    const atMs = Math.round((end * i) / MOMENTS);
+    moments.push({ atMs, before: await frame('before', atMs), after: await frame('after', atMs) });
+  }
+  return { title: proof.title || proof.page, visitor: proof.visitorName, fixes: proof.groups.length, moments };
+}

@@ -1,0 +1,16 @@
+import type { Reader } from '../../core/handover/report/facts';
+import { Fold } from '../ui/Fields';
+import { LookForm } from './LookForm';
+import { MailReport } from './MailReport';
+import { ShareReport } from './ShareReport';
+
+/** How a report leaves, and whose it is. */
+export default function HandoverWays({ reader, onLook }: { reader: Reader; onLook: () => void }) {
+  return (
+    <>
+      <Fold title="Send by mail">{(opened) => opened && <MailReport reader={reader} />}</Fold>
+      <Fold title="Share by link">{(opened) => opened && <ShareReport reader={reader} />}</Fold>
+      <Fold title="Firm, logo and foreword">{(opened) => opened && <LookForm onSaved={onLook} />}</Fold>
+    </>
+  );
+}
