@@ -44,7 +44,7 @@ describe('ui: Watch', () => {
 
   it('shows notices, and marks them as read everywhere', async () => {
     await open('/sites/1/watch');
-    await page.getByText('Limit broken: Hero paint (LCP) of the site at most 5.0 s').waitFor();
+    await page.getByText('Limit broken: Hero paint (LCP) of the site: at most 5.0 s').waitFor();
     const unread = await page.locator('.notices .unread').count();
     const inRail = page.locator('.rail a', { hasText: 'Watch' });
     expect(await inRail.innerText()).to.match(new RegExp(`Watch\\s*${unread}$`));

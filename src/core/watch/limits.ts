@@ -85,7 +85,7 @@ const NAMES: Readonly<Record<WatchedFigure, string>> = {
   requests: 'Requests',
   findings: 'Findings',
   newFindings: 'New findings',
-  certificateDays: 'Days of the first certificate to end',
+  certificateDays: 'Days until a certificate ends',
   faultyEntrances: 'Entrances at fault',
 };
 
@@ -110,18 +110,23 @@ function pagesText({ scope }: Pick<WatchLimit, 'scope'>): string {
   return scope.kind === 'page' ? scope.page : `template ${scope.template}`;
 }
 
-/** A limit in a line: "Hero paint (LCP) of the site at most 2.5 s". */
+/** A limit in a line: "Hero paint (LCP) of the site: at most 2.5 s". */
 export function limitText(limit: WatchLimit): string {
-  const bound = `${limit.figure === 'certificateDays' ? 'at least' : 'at most'} ${watchedText(limit.figure, limit.bound)}`;
+  const bound = boundText(limit);
   const of = isPageFigure(limit.figure) || limit.figure === 'findings' ? ` of ${pagesText(limit)}` : '';
-  return `${figureName(limit.figure, limit)}${of} ${bound}`;
+  return `${figureName(limit.figure, limit)}${of}: ${bound}`;
 }
 
 /** What came of a limit, in a line. */
 export function resultText(limit: WatchLimit, result: Ranged): string {
   const text = (n: number) => watchedText(limit.figure, n);
   const range = result.range ? ` (${text(result.range[0])} to ${text(result.range[1])})` : '';
-  return `${figureName(limit.figure, limit)} is ${text(result.value)}${range}; ${limit.figure === 'certificateDays' ? 'at least' : 'at most'} ${text(limit.bound)} is allowed`;
+  return `${figureName(limit.figure, limit)}: ${text(result.value)}${range}; ${boundText(limit)} wanted`;
+}
+
+/** "at most 2.5 s"; of days of a certificate "at least 21 days". */
+function boundText({ figure, bound }: Pick<WatchLimit, 'figure' | 'bound'>): string {
+  return `${figure === 'certificateDays' ? 'at least' : 'at most'} ${watchedText(figure, bound)}`;
 }
 
 const isPageFigure = (figure: WatchedFigure): figure is PageFigure => PAGE_FIGURES.includes(figure as PageFigure);

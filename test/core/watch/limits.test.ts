@@ -83,13 +83,13 @@ describe('core/watch/limits', () => {
   });
 
   it('is said in a line', () => {
-    expect(limitText(limit())).to.equal('Hero paint (LCP) of the site at most 2.5 s');
+    expect(limitText(limit())).to.equal('Hero paint (LCP) of the site: at most 2.5 s');
     expect(limitText(limit({ figure: 'certificateDays', bound: 14 }))).to.equal(
-      'Days of the first certificate to end at least 14 days',
+      'Days until a certificate ends: at least 14 days',
     );
     expect(
       resultText(limit({ figure: 'findings', concern: 'mixed', harm: 'broken', bound: 0 }), { value: 3 }),
-    ).to.equal('Findings (Mixed content, broken) is 3; at most 0 is allowed');
+    ).to.equal('Findings (Mixed content, broken): 3; at most 0 wanted');
   });
 
   it('refuses what cannot be judged', () => {

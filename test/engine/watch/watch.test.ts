@@ -180,7 +180,7 @@ describe('engine/watch', () => {
     const id = await addWatchLimit(store, fern, limit());
     const [second, first] = (await listSweeps(store, fern)).map((s) => s.id) as [number, number];
     const broke = await judgeSweep(store, fern, first, 'pages', START);
-    expect(broke.map((x) => x.title)).to.deep.equal(['Limit broken: Findings of the site at most 0']);
+    expect(broke.map((x) => x.title)).to.deep.equal(['Limit broken: Findings of the site: at most 0']);
     await tell(store, fern, broke, START);
     await tell(store, fern, await judgeSweep(store, fern, second, 'pages', START), START);
     expect((await listNotices(store, fern)).length, 'it stays broken').to.equal(1);
@@ -195,7 +195,7 @@ describe('engine/watch', () => {
       .where('id', '=', id)
       .execute();
     const held = await judgeSweep(store, fern, second, 'pages', START);
-    expect(held.map((x) => x.title)).to.deep.equal(['Limit holds again: Findings of the site at most 999']);
+    expect(held.map((x) => x.title)).to.deep.equal(['Limit holds again: Findings of the site: at most 999']);
   });
 
   async function importedSite(): Promise<number> {

@@ -63,7 +63,7 @@ export function letterhead(look: ReportLook | undefined): Html {
 
 /** Rules for the firm's colour; a colour that is none is left out. */
 export const lookStyle = (look: ReportLook | undefined): string =>
-  look && /^#[0-9a-f]{6}$/i.test(look.colour) ? `.firm{border-bottom-color:${look.colour}}` : '';
+  look && /^#[0-9a-f]{6}$/i.test(look.colour) ? `header.firm{border-bottom-color:${look.colour}}` : '';
 
 /** What got better since the last time, and whether promises were kept. */
 export function sinceLast(since: SinceLast | undefined): Html {
