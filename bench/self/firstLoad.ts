@@ -26,6 +26,8 @@ export const SCREENS: readonly OwnScreen[] = [
   { name: 'Recorded pages', path: '/sites/1/pages?view=captured', says: 'The glasshouse' },
   { name: 'Files', path: '/sites/1/files', says: 'kit.js' },
   { name: 'Then & now', path: '/sites/1/compare', says: 'hero paint' },
+  { name: 'Field data', path: '/sites/1/field', says: 'Field and lab' },
+  { name: 'Watch', path: '/sites/1/watch', says: 'Limit broken' },
   { name: 'Page', path: '/sites/1/pages/20', says: 'The hero waits for a script' },
   { name: 'Page facts', path: '/sites/1/facts/110', says: 'Links in' },
   { name: 'New sweep', path: '/sites/1/sweep', says: 'Sweep' },

@@ -3,6 +3,8 @@ import path from 'node:path';
 import zlib from 'node:zlib';
 import type { SweepSettings } from '../../core/site/settings';
 import { insertCrawl, type CrawlRows } from '../store/crawlTables';
+import { readField } from '../../core/field/readField';
+import { addFieldFile, listFieldFiles } from '../store/fieldFiles';
 import { addSite, listSites, saveSiteSettings, siteSettings, type SiteRow } from '../store/sites';
 import { addPastSweep, listSweeps } from '../store/sweeps';
 import { projectRoot, type Store } from '../store/store';
@@ -60,9 +62,18 @@ export async function seedDemo(
   await seedHttps(store, site.id, latest || null);
   await seedPlan(store, site.id, latest);
   await seedWatch(store, site.id);
+  await seedField(store, site.id);
   onProgress('demo: forecasts');
   await keepForecasts(store, latest);
   return { captures, siteId: site.id };
+}
+
+/** What the garden's made-up visitors came to (demo/field.ts). */
+async function seedField(store: Store, siteId: number): Promise<void> {
+  if ((await listFieldFiles(store, siteId)).length > 0) return;
+  const file = path.join(projectRoot(), 'demo/field.csv');
+  const text = await fs.readFile(file, 'utf8').catch(() => undefined);
+  if (text !== undefined) await addFieldFile(store, siteId, 'field.csv', readField(text, HOME, file));
 }
 
 async function addDemoSite(store: Store): Promise<SiteRow> {

@@ -37,6 +37,7 @@ export interface Tables {
   deliveries: DeliveryTable;
   app_settings: AppSettingTable;
   shares: ShareTable;
+  field_files: FieldFileTable;
 }
 
 export interface SiteTable {
@@ -524,4 +525,18 @@ export interface ShareTable {
   revoked_at: string | null;
   opened: Generated<number>;
   last_opened: string | null;
+}
+
+/** A file of what real visits came to. */
+export interface FieldFileTable {
+  id: Generated<number>;
+  site_id: number;
+  name: string;
+  added_at: string;
+  read_as: string;
+  /** Count and examples of rows that could not be read, as JSON. */
+  unread: string;
+  count: number;
+  /** FieldRow[] as gzipped JSON. */
+  rows: Uint8Array;
 }

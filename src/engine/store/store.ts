@@ -15,6 +15,7 @@ import * as kept from './migrations/007-kept';
 import * as https from './migrations/008-https';
 import * as proofs from './migrations/009-proofs';
 import * as watch from './migrations/010-watch';
+import * as field from './migrations/011-field';
 import type { Tables } from './schema';
 
 /** An open database. */
@@ -32,6 +33,7 @@ export const MIGRATIONS = {
   '008-https': https,
   '009-proofs': proofs,
   '010-watch': watch,
+  '011-field': field,
 };
 
 /** Name of the folder for what a browser needs while it runs, in the data folder. */

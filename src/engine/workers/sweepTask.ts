@@ -1,6 +1,7 @@
 import type { Device } from '../../core/capture/capture';
 import { parseVisitor } from '../../core/load/visitors';
 import { loadPictures } from '../services/loadPictures';
+import { fieldForecast, fitVisitors } from '../services/siteField';
 import { sweepFigures } from '../services/sweepFigures';
 import { sweepFiles } from '../services/sweepFiles';
 import { makeForecast } from '../services/sweepForecasts';
@@ -10,6 +11,13 @@ import { openStore } from '../store/store';
 export type SweepWork =
   | { readonly make: 'forecast'; readonly visitor: string }
   | { readonly make: 'figures'; readonly visitor: string }
+  | {
+      readonly make: 'field';
+      readonly site: { readonly id: number; readonly name: string };
+      readonly device: Device;
+      /** Groups whose effect on the p75 is forecast; without them visitors are fitted. */
+      readonly groups?: readonly string[];
+    }
   | { readonly make: 'pictures'; readonly visitor: string }
   | { readonly make: 'files'; readonly device: Device };
 
@@ -29,6 +37,10 @@ export async function runTask({ data, sweepId, work }: SweepTask): Promise<unkno
         return await makeForecast(store, sweepId, parseVisitor(work.visitor));
       case 'figures':
         return await sweepFigures(store, sweepId, parseVisitor(work.visitor));
+      case 'field':
+        return work.groups
+          ? await fieldForecast(store, work.site, sweepId, work.device, work.groups)
+          : await fitVisitors(store, work.site, sweepId, work.device);
       case 'pictures':
         return await loadPictures(store, sweepId, parseVisitor(work.visitor));
       case 'files':

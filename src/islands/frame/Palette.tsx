@@ -111,6 +111,7 @@ const screensOf = (base: string): SpotlightActionData[] => [
   { id: 'pages', label: 'Pages', onClick: () => go(`${base}/pages`) },
   { id: 'files', label: 'Files', onClick: () => go(`${base}/files`) },
   { id: 'compare', label: 'Then & now', onClick: () => go(`${base}/compare`) },
+  { id: 'field', label: 'Field data', onClick: () => go(`${base}/field`) },
   { id: 'proofs', label: 'Proofs', onClick: () => go(`${base}/proofs`) },
   { id: 'handover', label: 'Handover', onClick: () => go(`${base}/handover`) },
   { id: 'watch', label: 'Watch', onClick: () => go(`${base}/watch`) },

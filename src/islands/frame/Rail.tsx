@@ -31,6 +31,7 @@ export function Rail() {
     },
     { to: `${base}/files`, name: 'Files', on: rest === '/files' },
     { to: `${base}/compare`, name: 'Then & now', on: rest === '/compare' },
+    { to: `${base}/field`, name: 'Field data', on: rest === '/field' },
     {
       to: `${base}/watch`,
       name: 'Watch',

@@ -1,0 +1,85 @@
+import axe from 'axe-core';
+import { expect } from 'chai';
+import type { Browser, Page } from 'playwright-core';
+import { openAwake } from '../fixtures/awake';
+import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
+import { tempFolder } from '../fixtures/temp';
+
+const RULES = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice'];
+
+describe('ui: field data', () => {
+  let server: TestServer;
+  let browser: Browser;
+  let page: Page;
+  const data = tempFolder('field-ui');
+  const errors: string[] = [];
+  before(async () => {
+    server = await startDemo(data.folder);
+    browser = await startBrowser();
+  });
+  after(async () => {
+    await browser.close();
+    await server.stop();
+    data.remove();
+  });
+  beforeEach(async () => {
+    page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
+    page.setDefaultTimeout(80_000);
+    page.on('pageerror', (e) => errors.push(e.message));
+  });
+  afterEach(async () => {
+    await page.context().close();
+    expect(errors.splice(0).join('\n')).to.equal('');
+  });
+  const open = (to: string) => openAwake(page, server.url + to);
+
+  it('fits visitors, and gives every figure for them', async () => {
+    await open('/sites/1/field');
+    await page.getByRole('button', { name: 'Fit visitors to these figures' }).click();
+    await page.getByText(/^Three of four visits are at least as good as \d+ ms round trip/).waitFor();
+    await page.getByText(/^p75 of hero paint over all visits:/).waitFor();
+    await page.getByRole('button', { name: 'Give every figure for these visitors' }).click();
+    await page.waitForURL(/visitor=screen/);
+    await page.getByText('Every figure is for these visitors now: their p75.').waitFor();
+    await page.locator('.bench').getByRole('button', { name: 'Put on the bench' }).click();
+    await page.getByText(/with 1 fix of the bench/).waitFor();
+    await page.reload();
+    await page.getByText(/with 1 fix of the bench/).waitFor();
+  });
+
+  it('takes a file, says what of it was not read, and lets it go', async () => {
+    await open('/sites/1/field');
+    await page.locator('summary', { hasText: 'Files (1)' }).click();
+    const text = 'url,device,month,INP\nhttps://www.fernhollow.example/,phone,2026-10,320\n,phone,2026-10,1\n';
+    await page
+      .getByLabel('File of field data')
+      .setInputFiles({ name: 'inp.csv', mimeType: 'text/csv', buffer: Buffer.from(text) });
+    await page.getByText('1 row not read: line 3: no address').waitFor();
+    await page.getByRole('columnheader', { name: 'Interaction (INP)' }).waitFor();
+    await page
+      .getByLabel('File of field data')
+      .setInputFiles({ name: 'no.csv', mimeType: 'text/csv', buffer: Buffer.from('a,b\n1,2') });
+    await page.getByText('No column is named after a metric.').waitFor();
+    await page.getByRole('button', { name: 'Remove' }).last().click();
+    await page.locator('summary', { hasText: 'Files (1)' }).waitFor();
+  });
+
+  for (const [width, scheme] of [
+    [1280, 'light'],
+    [390, 'dark'],
+  ] as const)
+    it(`has no fault of accessibility: ${width} px, ${scheme}`, async () => {
+      await page.setViewportSize({ width, height: 800 });
+      await page.emulateMedia({ colorScheme: scheme });
+      await open('/sites/1/field');
+      await page.locator('.field-rows').waitFor();
+      await page.evaluate(axe.source);
+      const { violations } = await page.evaluate(
+        (rules) => (window as unknown as { axe: typeof axe }).axe.run({ runOnly: rules }),
+        RULES,
+      );
+      expect(violations.map((v) => `${v.id}: ${v.nodes[0]?.target.join(' ')}`)).to.deep.equal([]);
+      const wide = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+      expect(wide, 'no sideways scrolling').to.be.at.most(0);
+    });
+});
