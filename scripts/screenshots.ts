@@ -92,7 +92,6 @@ process.on('exit', () => server.kill());
 fs.mkdirSync(out, { recursive: true });
 await shot('sites', '/', (p) => p.locator('.sites-table').waitFor());
 await shot('brief', '/sites/1', benchThree);
-await shot('brief-dark', '/sites/1', benchThree, 'dark');
 await shot('page-phone', '/sites/1', (p) => glasshouse(p, 'Source'));
 await shot('plan', '/sites/1/plan', async (p) => {
   await p.getByRole('button', { name: 'Find the fewest fixes' }).click();
@@ -123,10 +122,12 @@ await shot('concern-blocking', '/sites/1/concerns/blocking', (p) => p.locator('.
 await shot('files', '/sites/1/files?group=host', (p) => p.locator('table.files').waitFor());
 await shot('compare', '/sites/1/compare', (p) => p.locator('.slopes').waitFor());
 await shot('https', '/sites/1/concerns/https', (p) => p.locator('.entrance-paths svg').waitFor());
-await shot('https-lists', '/sites/1/concerns/https?view=lists&moved=2026-10-20', (p) =>
-  p.getByText(/clicks after/).waitFor(),
-);
 await shot('checks', '/sites/1/checks', (p) => p.locator('.checks-table .link').first().waitFor());
+await shot('watch', '/sites/1/watch?view=history', (p) => p.locator('.history').waitFor(), 'dark');
+await shot('field', '/sites/1/field', async (p) => {
+  await p.getByRole('button', { name: 'Fit visitors to these figures' }).click();
+  await p.getByText(/^p75 of hero paint over all visits/).waitFor();
+});
 await shot('trust', '/sites/1/trust', (p) => p.locator('.accuracy-chart .dot').first().waitFor());
 await shot('handover', '/sites/1/handover', (p) =>
   p.frameLocator('iframe').getByText('What to do, in this order').waitFor(),

@@ -87,8 +87,8 @@ ${report.worst.map((w) => `| ${w.page}, ${w.link}, ${w.variant}, ${w.metric} | $
 - Every page was measured at least once on a calm day with nothing beside it; most of them twice, on different days and
   with two versions of Chromium. Of two measurings the one whose runs lie closer together is kept
   (\`--measure --again\`), whatever the forecasts say; for shop that is the one beside which other programs ran at times.
-- The pages of 28 November (ours, later, and of others) were measured three times each on a day on which the time until the
-  first byte alone lay 100 to 200 ms apart from run to run, with nothing beside it and no time stated as taken by the host. A
+- The pages of 28 and 29 November (ours, later, and of others) were measured three to five times each on days on which the time until the
+  first byte alone lay 100 to 200 ms apart from run to run, and on the second of them the host took processor time at times. A
   change of 60 ms that is none counts there as one of 10 % on the fast link; "runs apart" above says how much. They are no
   worse for that as a warning, and have to be measured again on a calm machine before anything is fitted to them.
   ${input.unmeasured.length > 0 ? `Not measured yet: ${input.unmeasured.join(', ')}.` : ''}

@@ -80,15 +80,18 @@ function normal(x: number): number {
 /** Fits a mix to pages with field data. Simulates some thousand loads: takes seconds. */
 export function fitMix(pages: readonly FieldPage[]): Fitted {
   const known = sharesKnown(pages);
-  const start = bestOfGrid(pages, USUAL_SPREAD);
   const free: readonly Knob[] = known ? KNOBS : KNOBS.filter((k) => k !== 'spread');
-  const mix = refine(pages, start, free, [0.6, 0.35, 0.2, 0.1, 0.05, 0.02]);
+  // From more than one start: the way downhill may end in a hollow.
+  const ends = startsOf(pages, known ? [1.3, USUAL_SPREAD, 2.2] : [USUAL_SPREAD]).map((start) => {
+    const mix = refine(pages, start, free, [0.5, 0.25]);
+    return { mix, loss: lossOf(pages, mix) };
+  });
+  const [nearest] = ends.sort((a, b) => a.loss - b.loss);
+  const mix = refine(pages, (nearest as { mix: Mix }).mix, free, [0.12, 0.06, 0.03]);
   const best = lossOf(pages, mix);
   return {
     mix,
-    p75Visitor: pick(
-      refine(pages, { ...slowOf(mix), spread: 1 }, ['rttMs', 'downKbps', 'cpuFactor'], [0.4, 0.2, 0.1, 0.05]),
-    ),
+    p75Visitor: p75VisitorOf(pages, mix),
     error: Math.sqrt(best),
     spans: Object.fromEntries(
       KNOBS.map((k) => [k, free.includes(k) ? spanOf(pages, mix, k, best) : BOUNDS[k]]),
@@ -100,11 +103,20 @@ export function fitMix(pages: readonly FieldPage[]): Fitted {
   };
 }
 
-const pick = ({ rttMs, downKbps, cpuFactor }: Mix) => ({ rttMs, downKbps, cpuFactor });
-const slowOf = (m: Mix): Mix => {
-  const f = m.spread ** 0.6;
-  return { rttMs: m.rttMs * f, downKbps: m.downKbps / f, cpuFactor: m.cpuFactor * f, spread: 1 };
-};
+/** Between the middling and the slow visitor: the one whose loads come nearest to the p75s. */
+function p75VisitorOf(pages: readonly FieldPage[], mix: Mix): Fitted['p75Visitor'] {
+  const at = (f: number): Mix => ({
+    rttMs: mix.rttMs * f,
+    downKbps: mix.downKbps / f,
+    cpuFactor: mix.cpuFactor * f,
+    spread: 1,
+  });
+  const factors = Array.from({ length: 13 }, (_, i) => mix.spread ** (i / 10));
+  const losses = factors.map((f) => lossOf(pages, at(f), false));
+  const { rttMs, downKbps, cpuFactor } = at(factors[losses.indexOf(Math.min(...losses))] as number);
+  return { rttMs, downKbps, cpuFactor };
+}
+
 const sharesKnown = (pages: readonly FieldPage[]) => pages.some((p) => FITTED.some((m) => p.row.shares[m]));
 
 const metricsOf = ({ row }: FieldPage): [FittedMetric, number][] =>
@@ -121,7 +133,7 @@ const modelP75 = (graph: LoadGraph, mix: Mix, metric: FittedMetric) =>
 const ODD = 0.1;
 
 /** Mean squared error of p75s, as squares of shares; shares of good and poor visits count as well where they are known. */
-function lossOf(pages: readonly FieldPage[], mix: Mix): number {
+function lossOf(pages: readonly FieldPage[], mix: Mix, withShares = true): number {
   const links = linksOf(mix);
   let sum = 0;
   let n = 0;
@@ -132,7 +144,7 @@ function lossOf(pages: readonly FieldPage[], mix: Mix): number {
       const error = Math.abs(Math.log(mixQuantile(medians, WEIGHTS, 0.75) / field));
       sum += error <= ODD ? error * error : ODD * (2 * error - ODD);
       n++;
-      const share = page.row.shares[metric];
+      const share = withShares ? page.row.shares[metric] : undefined;
       if (!share) continue;
       const [good, poor] = THRESHOLDS[metric];
       for (const [bound, below] of [
@@ -148,39 +160,56 @@ function lossOf(pages: readonly FieldPage[], mix: Mix): number {
   return n === 0 ? 0 : sum / n;
 }
 
-function bestOfGrid(pages: readonly FieldPage[], spread: number): Mix {
-  let best: { mix: Mix; loss: number } | undefined;
-  for (const rttMs of [30, 90, 250])
-    for (const downKbps of [1200, 6000, 30_000])
-      for (const cpuFactor of [1.2, 4]) {
-        const mix = { rttMs, downKbps, cpuFactor, spread };
-        const loss = lossOf(pages, mix);
-        if (!best || loss < best.loss) best = { mix, loss };
-      }
-  return (best as { mix: Mix }).mix;
+/** The best places of a coarse grid, one for each spread and the best of all besides. */
+function startsOf(pages: readonly FieldPage[], spreads: readonly number[]): Mix[] {
+  const grid = spreads.flatMap((spread) =>
+    [30, 90, 250].flatMap((rttMs) =>
+      [1200, 6000, 30_000].flatMap((downKbps) =>
+        [1.2, 4].map((cpuFactor) => {
+          const mix = { rttMs, downKbps, cpuFactor, spread };
+          return { mix, loss: lossOf(pages, mix) };
+        }),
+      ),
+    ),
+  );
+  grid.sort((a, b) => a.loss - b.loss);
+  const chosen = new Set([...grid.slice(0, 2), ...spreads.flatMap((s) => grid.find((g) => g.mix.spread === s) ?? [])]);
+  return [...chosen].map((g) => g.mix);
 }
 
-/** Goes downhill a knob at a time, in steps (of the logarithm) that become smaller. */
+/** Ways to turn knobs: each by itself, and two at once, since a fast processor makes up for a slow link. */
+function waysOf(free: readonly Knob[]): readonly (readonly (readonly [knob: Knob, sign: number])[])[] {
+  const single = free.flatMap((k) => [[[k, 1] as const], [[k, -1] as const]]);
+  const pairs = free.flatMap((a, i) =>
+    free.slice(i + 1).flatMap((b) => [-1, 1].flatMap((s) => [-1, 1].map((t) => [[a, s] as const, [b, t] as const]))),
+  );
+  return [...single, ...pairs];
+}
+
+/** Goes downhill in steps (of the logarithm) that become smaller. */
 function refine(pages: readonly FieldPage[], from: Mix, free: readonly Knob[], steps: readonly number[]): Mix {
+  const ways = waysOf(free);
   let mix = from;
   let loss = lossOf(pages, mix);
   for (const step of steps) {
-    for (let round = 0; round < 6; round++) {
+    for (let round = 0; round < ROUNDS; round++) {
       let moved = false;
-      for (const knob of free)
-        for (const sign of [1, -1]) {
-          const next = { ...mix, [knob]: within(knob, mix[knob] * Math.exp(sign * step)) };
-          if (next[knob] === mix[knob]) continue;
-          const there = lossOf(pages, next);
-          if (there >= loss - 1e-9) continue;
-          [mix, loss, moved] = [next, there, true];
-          break;
-        }
+      for (const way of ways) {
+        const next: Record<Knob, number> = { ...mix };
+        for (const [knob, sign] of way) next[knob] = within(knob, mix[knob] * Math.exp(sign * step));
+        if (KNOBS.every((k) => next[k] === mix[k])) continue;
+        const there = lossOf(pages, next);
+        if (there >= loss - 1e-9) continue;
+        [mix, loss, moved] = [next, there, true];
+      }
       if (!moved) break;
     }
   }
   return mix;
 }
+
+/** Times that all ways are tried with one step. */
+const ROUNDS = 5;
 
 const within = (knob: Knob, value: number) => Math.min(BOUNDS[knob][1], Math.max(BOUNDS[knob][0], value));
 

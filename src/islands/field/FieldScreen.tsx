@@ -181,13 +181,14 @@ function Both({ metric, row, lab }: { metric: FieldMetric; row: FieldRow | undef
 /** Shares as lengths with their words, in ink: no traffic light. */
 function SharesBar({ shares }: { shares: Shares }) {
   const percent = (share: number) => `${Math.round(share * 100)} %`;
+  const length = (share: number) => `${(share * 100).toFixed(1)}%`;
   const text = `${percent(shares.good)} good, ${percent(shares.middling)} need work, ${percent(shares.poor)} poor`;
   return (
     <>
       <span className="shares" role="img" aria-label={text}>
-        <i className="good" style={{ width: percent(shares.good) }} />
-        <i className="middling" style={{ width: percent(shares.middling) }} />
-        <i className="poor" style={{ width: percent(shares.poor) }} />
+        <i className="good" style={{ width: length(shares.good) }} />
+        <i className="middling" style={{ width: length(shares.middling) }} />
+        <i className="poor" style={{ width: length(shares.poor) }} />
       </span>
       <div className="soft small">{text}</div>
     </>
