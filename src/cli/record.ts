@@ -1,6 +1,7 @@
 import { Command, Option } from 'commander';
 import { DEFAULT_VISITOR, parseVisitor } from '../core/load/visitors';
-import { collect, printJson, progress, readAuth, readHeaders, wholeNumber, writeWhole } from './options';
+import { readSteps } from '../core/capture/steps';
+import { collect, printJson, progress, readAuth, readHeaders, readInput, wholeNumber, writeWhole } from './options';
 import { VERSION } from '../core/version';
 
 interface RecordFlags {
@@ -15,6 +16,9 @@ interface RecordFlags {
   wait: number;
   timeout: number;
   network: 'recorded' | 'visitor';
+  steps?: string;
+  block?: string[];
+  waitFor?: string;
   json?: boolean;
 }
 
@@ -36,6 +40,9 @@ export function recordCommand(): Command {
     .addOption(
       new Option('--network <which>', 'link to record over').choices(['recorded', 'visitor']).default('recorded'),
     )
+    .option('--steps <file>', 'JSON of steps to take first: log-in, consent; their cookies stay')
+    .option('--block <host>', 'ask this host for nothing, may be repeated', collect)
+    .option('--wait-for <selector>', 'what has to be on the page before it counts as loaded')
     .option('--json', 'print what was recorded as JSON')
     .addHelpText(
       'after',
@@ -58,6 +65,11 @@ export function recordCommand(): Command {
         runs: flags.runs,
         waitMs: flags.wait,
         timeoutMs: flags.timeout,
+        steps: flags.steps
+          ? readSteps(Buffer.from(await readInput(flags.steps)).toString('utf8'), flags.steps)
+          : undefined,
+        blockHosts: flags.block,
+        waitFor: flags.waitFor,
         onProgress: (text) => progress(`recording ${text}`),
       });
       await writeWhole(flags.output, harFile(pages, VERSION));

@@ -55,6 +55,14 @@ describe('api: field data', function () {
     expect(all.range[1]).to.be.at.least(all.afterMs);
   });
 
+  it('tells of one page, its own figures before those of its origin', async () => {
+    const of = async (page: string): Promise<unknown> =>
+      (await fetch(`${server.url}/api/sites/1/field/page?page=${encodeURIComponent(page)}`)).json();
+    expect(await of('https://www.fernhollow.example/visit/?utm_source=x')).to.include({ of: 'page' });
+    expect(await of('https://www.fernhollow.example/nowhere/')).to.include({ of: 'origin' });
+    expect(await of('https://elsewhere.example/')).to.equal(null);
+  });
+
   it('takes files, replaces one of the same name, refuses what is none', async () => {
     const row = (ms: number) => `url,device,month,LCP\nhttps://www.fernhollow.example/talks/,phone,2026-11,${ms}\n`;
     expect((await add('november.csv', row(9000))).status).to.equal(201);

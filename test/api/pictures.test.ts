@@ -111,6 +111,19 @@ describe('api: pictures of the concerns', function () {
       expect((await askApi(server.url + route)).status, route).to.equal(status);
   });
 
+  it('come all at once, in folders by host and path, with a list and the markup', async () => {
+    const answer = await fetch(`${server.url}/api/sweeps/2/versions/all`);
+    expect(answer.headers.get('content-disposition')).to.contain('pictures-2026-11-26.zip');
+    const zip = unzipSync(new Uint8Array(await answer.arrayBuffer()));
+    const list = new TextDecoder().decode(zip['list.csv']).trim().split('\r\n').slice(1);
+    const names = Object.keys(zip).filter((n) => !['list.csv', 'markup.html'].includes(n));
+    expect(list.map((l) => l.split(',')[0])).to.have.members(names);
+    const hero = names.find((n) => n.startsWith('media.fernhollow.example/p/glasshouse-dawn-'));
+    expect((await sharp(zip[hero ?? '']).metadata()).width).to.be.above(100);
+    expect(new TextDecoder().decode(zip['markup.html'])).to.contain(`<!-- ${HERO} -->`);
+    expect((await askApi(`${server.url}/api/sweeps/99/versions/all`)).status).to.equal(404);
+  });
+
   it('lay mixed content out by page and host', async () => {
     const found = await get<MixedPicture>('/api/sweeps/2/mixed');
     const items = found.pages.flatMap((p) => p.cells.flatMap((c) => c.items));

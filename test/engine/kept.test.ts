@@ -128,7 +128,7 @@ describe('engine: what is worked out for a sweep once', () => {
   });
 
   it('keeps the latest visitors that people made up, not all of them', async () => {
-    for (let i = 1; i <= 60; i++) {
+    for (let i = 1; i <= 90; i++) {
       const { id } = parseVisitor(`phone-busy,rtt=${100 + i}`);
       await writeKept(store, sweepId, `forecast ${id}`, (await revisionOf(store, sweepId)) ?? 0, i);
     }
@@ -137,6 +137,6 @@ describe('engine: what is worked out for a sweep once', () => {
       .select((e) => e.fn.countAll<number>().as('n'))
       .where('sweep_id', '=', sweepId)
       .executeTakeFirstOrThrow();
-    expect(n).to.equal(40);
+    expect(n).to.equal(60);
   });
 });

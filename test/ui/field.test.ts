@@ -64,6 +64,12 @@ describe('ui: field data', () => {
     await page.locator('summary', { hasText: 'Files (1)' }).waitFor();
   });
 
+  it('stands beside the lab on the page itself', async () => {
+    await open('/sites/1/pages/20?tab=facts');
+    await page.getByRole('heading', { name: 'Real visits to this page' }).waitFor();
+    await page.getByText('p75 of phone, 2026-10, 1,900 visits.').waitFor();
+  });
+
   for (const [width, scheme] of [
     [1280, 'light'],
     [390, 'dark'],

@@ -2,7 +2,7 @@ import axe from 'axe-core';
 import { expect } from 'chai';
 import fs from 'node:fs';
 import type { Browser, Page } from 'playwright-core';
-import { openAwake } from '../fixtures/awake';
+import { openAwake, untilAwake } from '../fixtures/awake';
 import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 
@@ -230,6 +230,8 @@ describe('ui: workbench', () => {
     await page.getByRole('button', { name: 'Clear filters' }).click();
     await page.getByText(`Only what “${fix}” removes.`).waitFor({ state: 'detached' });
     await page.goBack();
+    await page.waitForURL((url) => url.pathname === '/sites/1');
+    await untilAwake(page);
     await page.getByRole('link', { name: 'not examined' }).click();
     await page.getByText('Second visits:').waitFor();
   });

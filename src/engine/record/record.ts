@@ -3,6 +3,7 @@ import type { BrowserContext, CDPSession, Page } from 'playwright-core';
 import type { ServerOrder } from '../../core/capture/capture';
 import { redactUrl } from '../../core/capture/redact';
 import { InputError, PageError } from '../../core/capture/errors';
+import { stepSecrets, type Step } from '../../core/capture/steps';
 import type { Visitor } from '../../core/load/visitors';
 import { ownOrigins } from '../../core/site/ownOrigin';
 import { Guard, RefusedAddressError } from '../net/guard';
@@ -15,6 +16,7 @@ import { COLLECT_SCRIPT, OBSERVER_SCRIPT, WORLD, type PageFacts } from './inPage
 import { NetworkLog } from './networkLog';
 import { secretValues, sendSecrets } from './ownRequests';
 import { endTrace, mainThreadWork, startTrace } from './trace';
+import { takeSteps, type BrowserState } from './takeSteps';
 import { mergeRuns } from './runs';
 import { harPage, type HarPage } from './writeHar';
 
@@ -46,6 +48,12 @@ export interface RecordOptions {
   /** How long the page may take to answer our script before it counts as hanging, in ms; 20 s if not stated. */
   readonly answerMs?: number;
   readonly runs?: number;
+  /** Taken once before the first page: recordings begin with the cookies and local storage that they leave. */
+  readonly steps?: readonly Step[];
+  /** Hosts that are not asked for anything. */
+  readonly blockHosts?: readonly string[];
+  /** What has to be on the page, beyond quiet on the network, before it counts as loaded; a CSS selector. */
+  readonly waitFor?: string;
   readonly onProgress?: (text: string) => void;
   readonly signal?: AbortSignal;
 }
@@ -68,6 +76,9 @@ export async function recordPages(urls: readonly string[], options: RecordOption
   let browser: RecordingBrowser | undefined;
   const servers = new Map<string, ServerOrder>();
   const own = ownOrigins(urls);
+  const secrets = stepSecrets(options.steps ?? [], process.env);
+  for (const step of options.steps ?? []) if (step.do === 'open') await refusePrivate(step.url, guard);
+  let state: BrowserState | undefined;
   const stop = () => browser?.kill();
   options.signal?.addEventListener('abort', stop, { once: true });
   try {
@@ -84,7 +95,21 @@ export async function recordPages(urls: readonly string[], options: RecordOption
             options.signal,
           );
         }
-        runs.push(await recordOnce(browser, url, { ...options, own }, out.length, servers));
+        if (options.steps && !state) {
+          options.onProgress?.('taking steps');
+          state = await takeSteps(browser, options.steps, {
+            context: contextFor(options.visitor, browser.browser.version()),
+            secrets,
+            ready: async (page, context) => {
+              const session = await context.newCDPSession(page);
+              await sendSecrets(session, { ...options, own });
+              await blockHosts(session, options.blockHosts ?? []);
+            },
+            signal: options.signal,
+          });
+        }
+        const more = { own, state, filledIn: [...secrets.values()] };
+        runs.push(await recordOnce(browser, url, { ...options, ...more }, out.length, servers));
       }
       out.push(mergeRuns(runs));
     }
@@ -96,10 +121,17 @@ export async function recordPages(urls: readonly string[], options: RecordOption
   }
 }
 
+/** Options of one run, with what the steps before it have left. */
+type RunOptions = RecordOptions & {
+  readonly own: (url: string) => boolean;
+  readonly state?: BrowserState;
+  readonly filledIn: readonly string[];
+};
+
 async function recordOnce(
   started: RecordingBrowser,
   url: string,
-  options: RecordOptions & { readonly own: (url: string) => boolean },
+  options: RunOptions,
   number: number,
   servers: Map<string, ServerOrder>,
 ): Promise<HarPage> {
@@ -108,7 +140,12 @@ async function recordOnce(
   let context: BrowserContext | undefined;
   let hangs = false;
   try {
-    context = await within(PROTOCOL_MS, browser.newContext(contextFor(visitor, browser.version())), signal, 'Chromium');
+    context = await within(
+      PROTOCOL_MS,
+      browser.newContext({ ...contextFor(visitor, browser.version()), storageState: options.state }),
+      signal,
+      'Chromium',
+    );
     const { page, session } = await within(PROTOCOL_MS, openTab(context, options), signal, 'Chromium');
     const log = await within(PROTOCOL_MS, NetworkLog.start(session), signal, 'Chromium');
     const tracing = await within(PROTOCOL_MS, startTrace(browser), signal, 'Chromium');
@@ -118,7 +155,9 @@ async function recordOnce(
     const first = connections.length;
     const until = Date.now() + timeoutMs;
     await navigate(page, url, timeoutMs, { notes, log, signal, faults: () => log.readProxy(connections.slice(first)) });
+    if (options.waitFor !== undefined) await seen(page, options.waitFor, until, notes, signal);
     await settle(log, options.waitMs ?? 1500, until, notes, signal);
+    for (const host of options.blockHosts ?? []) notes.push(`Requests to ${host} were blocked on wish.`);
     if (log.unreachable !== undefined) {
       log.readProxy(connections.slice(first));
       throw leadsNowhere(log, log.unreachable, url);
@@ -162,7 +201,7 @@ async function recordOnce(
         signal,
         'The server',
       ),
-      secrets: secretValues(options),
+      secrets: [...secretValues(options), ...options.filledIn],
     });
   } catch (error) {
     if (error instanceof InputError) throw error;
@@ -181,10 +220,7 @@ async function recordOnce(
 }
 
 /** A tab with our scripts in a world of their own; what pages open besides is closed. */
-async function openTab(
-  context: BrowserContext,
-  options: RecordOptions & { readonly own: (url: string) => boolean },
-): Promise<{ page: Page; session: CDPSession }> {
+async function openTab(context: BrowserContext, options: RunOptions): Promise<{ page: Page; session: CDPSession }> {
   const page = await context.newPage();
   context.on('page', (other) => void other.close().catch(() => undefined));
   page.on('dialog', (dialog) => void dialog.dismiss().catch(() => undefined));
@@ -192,6 +228,7 @@ async function openTab(
   await session.send('Page.enable');
   await session.send('Page.addScriptToEvaluateOnNewDocument', { source: OBSERVER_SCRIPT, worldName: WORLD });
   await sendSecrets(session, options);
+  await blockHosts(session, options.blockHosts ?? []);
   if (options.network === 'visitor') {
     const { visitor } = options;
     await session.send('Network.enable');
@@ -204,6 +241,13 @@ async function openTab(
     await session.send('Emulation.setCPUThrottlingRate', { rate: visitor.cpuFactor });
   }
   return { page, session };
+}
+
+/** Lets a tab ask some hosts for nothing. */
+async function blockHosts(session: CDPSession, hosts: readonly string[]): Promise<void> {
+  if (hosts.length === 0) return;
+  await session.send('Network.enable');
+  await session.send('Network.setBlockedURLs', { urls: hosts.flatMap((host) => [`*://${host}/*`, `*://${host}:*/*`]) });
 }
 
 /** What the page tells of itself. @throws DeadlineError when it does not answer */
@@ -280,6 +324,23 @@ function nextFor(code: string): string {
   if (/REFUSED|UNREACHABLE|TIMED_OUT|no answer/.test(code)) return 'Is the server up and reachable from this machine?';
   if (/TOO_MANY_REDIRECTS/.test(code)) return 'The address redirects in a circle: see HTTPS coverage.';
   return 'Open it in a browser on this machine to see what it says.';
+}
+
+/** Waits until something is there to be seen; without it the page is kept as it is, with a note. */
+async function seen(
+  page: Page,
+  selector: string,
+  until: number,
+  notes: string[],
+  signal: AbortSignal | undefined,
+): Promise<void> {
+  const timeout = Math.max(1, until - Date.now());
+  await within(timeout + 2000, page.waitForSelector(selector, { timeout }), signal).catch((error: unknown) => {
+    signal?.throwIfAborted();
+    if (/selector|parse/i.test(firstLine(error)) && !/Timeout/i.test(firstLine(error)))
+      throw new InputError(`The selector is not understood: ${firstLine(error)}`, selector, 'Write a CSS selector.');
+    notes.push(`${selector} had not shown by the time limit.`);
+  });
 }
 
 async function settle(

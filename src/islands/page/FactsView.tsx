@@ -5,6 +5,7 @@ import { bytes, dayTime, ms } from '../ui/format';
 import { MEANS, Term, HeadUnseen } from '../ui/parts';
 import { trustText } from '../../core/handover/effectText';
 import { To } from '../ui/To';
+import { FieldOfPage } from '../field/FieldOfPage';
 
 /** How the hero's time splits, how far the forecast can be trusted, and how the capture was made. */
 export function FactsView({ view, story }: { view: CaptureView; story?: StoryAnswer }) {
@@ -80,6 +81,7 @@ export function FactsView({ view, story }: { view: CaptureView; story?: StoryAns
           </To>
         </p>
       </section>
+      <FieldOfPage page={view.row.page} device={view.row.device} />
       <section>
         <h2>The capture</h2>
         <dl>

@@ -138,7 +138,10 @@ export function WeightAreas() {
           <p>
             <To to={`/sites/${siteId}/files?${filesQuery(query)}`} className="link">
               {count(found.value.total.files, 'file')} as a list
-            </To>
+            </To>{' '}
+            <a href={`/api/sweeps/${sweepId ?? 0}/versions/all`} download className="link">
+              All own pictures that are too large, re-encoded (ZIP)
+            </a>
           </p>
         </>
       )}

@@ -1,9 +1,9 @@
 import { number, object, string } from 'yup';
-import { versionName } from '../../../../core/pictures/versionMarkup';
-import { pictureVersions, versionsZip } from '../../../../engine/services/pictureVersions';
-import { store } from '../../../../engine/services/openedStore';
-import { findSweep } from '../../../../engine/store/sweeps';
-import { download, idOf, json, notFound, query, route } from '../../_answer';
+import { versionName } from '../../../../../core/pictures/versionMarkup';
+import { pictureVersions, versionsZip } from '../../../../../engine/services/pictureVersions';
+import { store } from '../../../../../engine/services/openedStore';
+import { findSweep } from '../../../../../engine/store/sweeps';
+import { download, idOf, json, notFound, query, route } from '../../../_answer';
 
 const schema = object({
   url: string().max(8000).required('Say which picture.'),
