@@ -36,6 +36,10 @@ describe('api: watch, and what leaves the tool', function () {
       [1, true, 1],
     ]);
     expect(notices.filter((n) => n.title.startsWith('Limit broken: Hero paint')).length).to.equal(1);
+    // The same as the list of certificates says.
+    const { probe } = await call<{ probe: { certificates: { daysLeft: number }[] } }>(`${SITE}/entrances`);
+    const certificate = limits.find((l) => l.figure === 'certificateDays')?.results[0];
+    expect(certificate?.value).to.equal(Math.min(...probe.certificates.map((c) => c.daysLeft)));
     expect(unread).to.equal(notices.length);
     expect((await call<{ unread: number }>(SITE)).unread).to.equal(unread);
     await call(`/api/sites/99/watch`, 'GET', undefined, 404);

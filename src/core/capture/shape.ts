@@ -105,3 +105,16 @@ function describe(value: unknown): string {
   const text = JSON.stringify(value);
   return text.length > 60 ? `a ${typeof value}` : `${typeof value} ${text}`;
 }
+
+/**
+ * A small document of JSON as a view that knows its path.
+ * @param next what to do where it is none
+ * @throws InputError for text that is no JSON
+ */
+export function shapeOf(text: string, where: string, next: string): Shape {
+  try {
+    return new Shape(JSON.parse(text), where);
+  } catch (error) {
+    throw new InputError(`This is no JSON: ${error instanceof Error ? error.message : String(error)}`, where, next);
+  }
+}

@@ -1,5 +1,5 @@
 import { InputError } from './errors';
-import { Shape } from './shape';
+import { shapeOf, type Shape } from './shape';
 
 /** One thing to do in a browser before pages are recorded: to log in, to answer a consent layer. */
 export type Step =
@@ -21,17 +21,8 @@ const MOST_STEPS = 50;
  * @throws InputError with the JSON path of what is wrong
  */
 export function readSteps(text: string, where: string): Step[] {
-  let value: unknown;
-  try {
-    value = JSON.parse(text);
-  } catch (error) {
-    throw new InputError(
-      `This is no JSON: ${error instanceof Error ? error.message : String(error)}`,
-      where,
-      'Write { "steps": [{ "open": "https://www.fernhollow.example/login/" }] }.',
-    );
-  }
-  const list = new Shape(value, where).at('steps').array('A file of steps has a list "steps".');
+  const next = 'Write { "steps": [{ "open": "https://www.fernhollow.example/login/" }] }.';
+  const list = shapeOf(text, where, next).at('steps').array('A file of steps has a list "steps".');
   if (list.length === 0 || list.length > MOST_STEPS)
     throw new InputError(`There are ${list.length} steps.`, `${where}.steps`, `Write from 1 to ${MOST_STEPS}.`);
   const steps = list.map(readStep);

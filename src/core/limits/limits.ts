@@ -1,4 +1,4 @@
-import { Shape } from '../capture/shape';
+import { shapeOf, type Shape } from '../capture/shape';
 import { InputError } from '../capture/errors';
 import { CONCERNS, type Concern, type Harm } from '../checks/concern';
 import { DEFAULT_VISITOR, parseVisitor, type Visitor } from '../load/visitors';
@@ -29,17 +29,8 @@ const MOST_LIMITS = 500;
  * @throws InputError with the JSON path of what is wrong
  */
 export function readLimits(text: string, where: string): Limit[] {
-  let value: unknown;
-  try {
-    value = JSON.parse(text);
-  } catch (error) {
-    throw new InputError(
-      `This is no JSON: ${error instanceof Error ? error.message : String(error)}`,
-      where,
-      'Write { "limits": [{ "figure": "lcpMs", "visitor": "phone-busy", "most": 2500 }] }.',
-    );
-  }
-  const list = new Shape(value, where).at('limits').array('A file of limits has a list "limits".');
+  const next = 'Write { "limits": [{ "figure": "lcpMs", "visitor": "phone-busy", "most": 2500 }] }.';
+  const list = shapeOf(text, where, next).at('limits').array('A file of limits has a list "limits".');
   if (list.length === 0)
     throw new InputError('There is no limit in it.', `${where}.limits`, 'State at least one limit.');
   if (list.length > MOST_LIMITS)

@@ -100,6 +100,7 @@ export function figureName(figure: WatchedFigure, narrowed: Pick<WatchLimit, 'co
 export function watchedText(figure: WatchedFigure, value: number): string {
   if (figure === 'bytes') return bytesText(value);
   if (figure === 'cls') return value.toFixed(3);
+  if (figure === 'certificateDays' && value < 0) return `ended ${-value} ${value === -1 ? 'day' : 'days'} ago`;
   if (figure === 'certificateDays') return `${value} ${value === 1 ? 'day' : 'days'}`;
   return /Ms$/.test(figure) ? timeText(value) : value.toLocaleString('en-GB');
 }

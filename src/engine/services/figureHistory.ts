@@ -8,7 +8,6 @@ import {
 } from '../../core/watch/history';
 import type { PageFigures } from '../../core/watch/figures';
 import { limitText, resultText } from '../../core/watch/limits';
-import { FIX_STATES } from '../../core/plan/plan';
 import { listOutcomes } from '../store/outcomes';
 import { listPlans } from '../store/plans';
 import type { Store } from '../store/store';
@@ -74,7 +73,6 @@ async function limitEvents(store: Store, siteId: number): Promise<HistoryEvent[]
 /** Fixes that are said to be done, on the day on which a sweep first saw what became of them. */
 async function fixEvents(store: Store, siteId: number): Promise<HistoryEvent[]> {
   const out: HistoryEvent[] = [];
-  const done = FIX_STATES.find((s) => s.id === 'done')?.name ?? 'done';
   for (const plan of await listPlans(store, siteId)) {
     const looks = (await listOutcomes(store, plan.id)).reverse();
     const seen = new Set<string>();
@@ -85,7 +83,7 @@ async function fixEvents(store: Store, siteId: number): Promise<HistoryEvent[]> 
         out.push({
           day: lookedAt.slice(0, 10),
           kind: 'fix',
-          text: `${plan.name}: ${fix.title} (${done})`,
+          text: `${plan.name}: ${fix.title} (done)`,
           path: `/sites/${siteId}/plan`,
         });
       }

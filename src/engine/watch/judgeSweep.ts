@@ -77,17 +77,20 @@ const ofProbe = (limit: WatchLimitRow): boolean =>
 /** What limits ask of a sweep, by visitor. */
 async function factsFor(store: Store, siteId: number, sweepId: number, now: Date) {
   const probe = await lastProbe(store, siteId);
-  const ends = (probe?.certificates ?? []).map((c) => Date.parse(c.validTo)).filter((t) => Number.isFinite(t));
+  const days = (probe?.certificates ?? []).map((c) => c.daysLeft);
+  const since = probe ? Math.max(0, Math.floor((now.getTime() - Date.parse(probe.askedAt)) / DAY_MS)) : 0;
   const ofProbe = probe && {
-    certificateDays: ends.length > 0 ? Math.floor((Math.min(...ends) - now.getTime()) / DAY_MS) : undefined,
+    certificateDays: days.length > 0 ? Math.min(...days) - since : undefined,
     faultyEntrances: probe.entrances.filter((e) => !isGood(e.verdict)).length,
   };
   const made = new Map<string, WatchFacts>();
+  // The same for every visitor.
+  const news = await newsOf(store, siteId, sweepId);
   return async (visitor: string): Promise<WatchFacts> => {
     const known = made.get(visitor);
     if (known) return known;
     const pages = await sweepFigures(store, sweepId, parseVisitor(visitor));
-    const facts = { pages, news: await newsOf(store, siteId, sweepId), ...ofProbe };
+    const facts = { pages, news, ...ofProbe };
     made.set(visitor, facts);
     return facts;
   };

@@ -83,6 +83,9 @@ describe('core/watch/limits', () => {
   });
 
   it('is said in a line', () => {
+    expect(resultText(limit({ figure: 'certificateDays', bound: 14 }), { value: -4 })).to.equal(
+      'Days until a certificate ends: ended 4 days ago; at least 14 days wanted',
+    );
     expect(limitText(limit())).to.equal('Hero paint (LCP) of the site: at most 2.5 s');
     expect(limitText(limit({ figure: 'certificateDays', bound: 14 }))).to.equal(
       'Days until a certificate ends: at least 14 days',
