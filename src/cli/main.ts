@@ -4,6 +4,7 @@ import { Command, CommanderError } from 'commander';
 import { InputError, PageError } from '../core/capture/errors';
 import { storeFault } from '../engine/store/faults';
 import { projectRoot } from '../engine/store/store';
+import { accountCommand } from './account';
 import { auditCommand } from './audit';
 import { backupCommand, restoreCommand } from './backup';
 import { demoCommand } from './demo';
@@ -13,11 +14,13 @@ import { forecastCommand } from './forecast';
 import { gateCommand } from './gate';
 import { proveCommand } from './prove';
 import { recordCommand } from './record';
+import { recorderCommand } from './recorder';
 import { moveCommand } from './move';
 import { reportCommand } from './report';
 import { rulesCommand } from './rules';
 import { serveCommand } from './serve';
 import { sweepCommand } from './sweep';
+import { tokenCommand } from './token';
 import { watchCommand } from './watch';
 import { FailedCheck, UsageError } from './usage';
 
@@ -47,7 +50,10 @@ export async function main(argv: readonly string[]): Promise<number> {
     rulesCommand,
     moveCommand,
     watchCommand,
+    recorderCommand,
     serveCommand,
+    accountCommand,
+    tokenCommand,
     backupCommand,
     restoreCommand,
     demoCommand,

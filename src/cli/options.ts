@@ -69,7 +69,7 @@ export function readAuth(given: string | undefined): { username: string; passwor
 }
 
 /** Writes a file beside its place and renames it: nobody reads half of it. */
-export async function writeWhole(file: string, content: string | Uint8Array): Promise<void> {
-  await fs.writeFile(`${file}.part`, content);
+export async function writeWhole(file: string, content: string | Uint8Array, mode = 0o666): Promise<void> {
+  await fs.writeFile(`${file}.part`, content, { mode });
   await fs.rename(`${file}.part`, file);
 }

@@ -1,4 +1,5 @@
 import { createHash, timingSafeEqual } from 'node:crypto';
+import { Attempts } from './access/attempts';
 
 /** Headers of every answer, of files and of pages. */
 export const SAFE_HEADERS: Readonly<Record<string, string>> = {
@@ -6,6 +7,9 @@ export const SAFE_HEADERS: Readonly<Record<string, string>> = {
   'referrer-policy': 'no-referrer',
   'cross-origin-resource-policy': 'same-origin',
 };
+
+/** The header in which our own server says where a request comes from; what others say in it is taken away. */
+export const ADDRESS_HEADER = 'x-keen-lens-address';
 
 /** What the gate looks at of a request. */
 export interface Arrival {
@@ -25,33 +29,33 @@ export interface Refusal {
   readonly headers: Readonly<Record<string, string>>;
 }
 
-/** Wrong passwords that an address may send before it has to wait. */
-const FREE_ATTEMPTS = 5;
-const LONGEST_WAIT_S = 300;
-/** After so long without an attempt an address starts afresh. */
-const FORGET_MS = 3_600_000;
-const MOST_ADDRESSES = 10_000;
-
 /**
  * Stands before every request, files and API alike: a password where one is set, else our own host names only; changes
- * from our own pages only. Whoever sends wrong passwords waits longer each time.
+ * from our own pages only. Whoever sends wrong passwords waits longer each time. Whose account or token a request comes
+ * with, and what that may do, is judged behind the gate.
  */
 export class Gate {
-  private readonly failures = new Map<string, { times: number; until: number; last: number }>();
+  private readonly attempts: Attempts;
 
   constructor(
     private readonly password: string | undefined,
-    private readonly now: () => number = Date.now,
-  ) {}
+    now: () => number = Date.now,
+    /** Whether people have accounts: each request then says whose it is, and is judged by that (access/access.ts). */
+    private readonly accounts: () => boolean = () => false,
+  ) {
+    this.attempts = new Attempts(now);
+  }
 
   /** Undefined for a request that may pass. */
   check(arrival: Arrival): Refusal | undefined {
     return (
-      (this.password
-        ? isShared(arrival)
-          ? undefined
-          : this.checkPassword(arrival, this.password)
-        : checkHost(arrival)) ??
+      (isByToken(arrival) || this.accounts()
+        ? undefined
+        : this.password
+          ? isShared(arrival)
+            ? undefined
+            : this.checkPassword(arrival, this.password)
+          : checkHost(arrival)) ??
       (['GET', 'HEAD', 'OPTIONS'].includes(arrival.method) || !isThirdParty(arrival)
         ? undefined
         : refusal(403, 'Changes are taken from our own pages only.'))
@@ -59,36 +63,29 @@ export class Gate {
   }
 
   private checkPassword({ header, address }: Arrival, password: string): Refusal | undefined {
-    const known = this.failures.get(address);
-    const waitS = known ? Math.ceil((known.until - this.now()) / 1000) : 0;
+    const waitS = this.attempts.waitS(address);
     if (waitS > 0)
       return refusal(429, `Too many wrong passwords: try again in ${waitS} s.`, { 'retry-after': String(waitS) });
     const given = /^Basic\s+(\S+)$/i.exec(header('authorization') ?? '')?.[1];
     if (given !== undefined) {
       const [, ...rest] = Buffer.from(given, 'base64').toString('utf8').split(':');
       if (same(rest.join(':'), password)) {
-        this.failures.delete(address);
+        this.attempts.succeeded(address);
         return undefined;
       }
-      this.noteFailure(address);
+      this.attempts.failed(address);
     }
     return refusal(401, 'A password is needed.', { 'www-authenticate': 'Basic realm="Keen Lens", charset="UTF-8"' });
-  }
-
-  private noteFailure(address: string): void {
-    const now = this.now();
-    const known = this.failures.get(address);
-    const times = known && now - known.last < FORGET_MS ? known.times + 1 : 1;
-    const waitS = times < FREE_ATTEMPTS ? 0 : Math.min(LONGEST_WAIT_S, 2 ** (times - FREE_ATTEMPTS));
-    this.failures.delete(address);
-    this.failures.set(address, { times, until: now + waitS * 1000, last: now });
-    if (this.failures.size > MOST_ADDRESSES) this.failures.delete(this.failures.keys().next().value as string);
   }
 }
 
 /** A report that was shared by link opens without the password: its token cannot be guessed. */
 const isShared = ({ method, path }: Arrival): boolean =>
   (method === 'GET' || method === 'HEAD') && /^\/shared\/[\w-]{32}$/.test(path);
+
+/** A call of the API with a token: access.ts refuses it unless the token is one of ours. */
+const isByToken = ({ path, header }: Arrival): boolean =>
+  path.startsWith('/api/') && /^Bearer\s+\S/i.test(header('authorization') ?? '');
 
 /** A page of somebody else's whose name leads here must not read captures (DNS rebinding). */
 function checkHost({ header }: Arrival): Refusal | undefined {

@@ -5,8 +5,9 @@ import path from 'node:path';
 import { pathToFileURL } from 'node:url';
 import sirv from 'sirv';
 import { log } from '../engine/log';
-import { projectRoot } from '../engine/store/store';
-import { Gate, SAFE_HEADERS } from './gate';
+import { dataFolder, projectRoot } from '../engine/store/store';
+import { accountsIn } from './access/accountsExist';
+import { ADDRESS_HEADER, Gate, SAFE_HEADERS } from './gate';
 
 type Handler = (request: http.IncomingMessage, response: http.ServerResponse) => void | Promise<void>;
 
@@ -34,9 +35,10 @@ const compress = compression({
       String(response.getHeader('content-type')),
     ),
 }) as unknown as (request: http.IncomingMessage, response: http.ServerResponse, next: () => void) => void;
-const gate = new Gate(process.env.KEEN_LENS_PASSWORD || undefined);
+const gate = new Gate(process.env.KEEN_LENS_PASSWORD || undefined, Date.now, accountsIn(dataFolder()));
 
 const server = http.createServer((request, response) => {
+  request.headers[ADDRESS_HEADER] = request.socket.remoteAddress ?? '';
   const refused = gate.check({
     method: request.method ?? 'GET',
     path: (request.url ?? '/').replace(/[?#].*$/s, ''),

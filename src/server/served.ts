@@ -1,6 +1,8 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 import type { APIContext, APIRoute, AstroGlobal } from 'astro';
+import { store } from '../engine/services/openedStore';
 import { serveFrom, type Served } from '../islands/state/served';
+import { judge } from './access/access';
 
 /** What the request at hand has gathered so far. */
 interface Gathering {
@@ -27,10 +29,11 @@ const ROUTES = Object.entries(ENDPOINTS).map(([file, load]) => {
 
 /**
  * Asks our own API without leaving the process: a page is drawn from the very answers that its islands would ask for.
- * Undefined for an answer that is no success; its reason is told to whoever asks again.
+ * Undefined for an answer that is no success, or that whoever asks may not see; its reason is told to whoever asks again.
  */
 export async function answerOf<T>(context: APIContext | AstroGlobal, address: string): Promise<T | undefined> {
   const url = new URL(address, context.url);
+  if (!(await judge(await store(), context.locals.who, 'GET', url)).may) return undefined;
   for (const { pattern, names, load } of ROUTES) {
     const match = pattern.exec(url.pathname);
     if (!match) continue;

@@ -112,7 +112,7 @@ describe('api: pictures of the concerns', function () {
   });
 
   it('come all at once, in folders by host and path, with a list and the markup', async () => {
-    const answer = await fetch(`${server.url}/api/sweeps/2/versions/all`);
+    const answer = await fetch(`${server.url}/api/sweeps/2/versions/all?most=2`);
     expect(answer.headers.get('content-disposition')).to.contain('pictures-2026-11-26.zip');
     const zip = unzipSync(new Uint8Array(await answer.arrayBuffer()));
     const list = new TextDecoder().decode(zip['list.csv']).trim().split('\r\n').slice(1);
@@ -122,6 +122,7 @@ describe('api: pictures of the concerns', function () {
     expect((await sharp(zip[hero ?? '']).metadata()).width).to.be.above(100);
     expect(new TextDecoder().decode(zip['markup.html'])).to.contain(`<!-- ${HERO} -->`);
     expect((await askApi(`${server.url}/api/sweeps/99/versions/all`)).status).to.equal(404);
+    expect((await askApi(`${server.url}/api/sweeps/2/versions/all?most=0`)).status).to.equal(400);
   });
 
   it('lay mixed content out by page and host', async () => {

@@ -43,17 +43,17 @@ describe('engine/record: pages that lead on by themselves', () => {
   });
   after(() => server.close());
 
-  const recordFile = async (path: string): Promise<string> => {
+  const recordFile = async (path: string, timeoutMs = 20_000): Promise<string> => {
     const pages = await recordPages([SITE + path], {
       visitor: parseVisitor('desktop'),
       mapHosts: [`www.fernhollow.example=127.0.0.1:${server.port}`],
       waitMs: 500,
-      timeoutMs: 20_000,
+      timeoutMs,
     });
     return harFile(pages, 'test');
   };
-  const record = async (path: string): Promise<ReadCapture> => {
-    const reads = readHar(Buffer.from(await recordFile(path)));
+  const record = async (path: string, timeoutMs?: number): Promise<ReadCapture> => {
+    const reads = readHar(Buffer.from(await recordFile(path, timeoutMs)));
     expect(reads).to.have.length(1);
     return reads[0] as ReadCapture;
   };
@@ -113,7 +113,7 @@ describe('engine/record: pages that lead on by themselves', () => {
 
   it('stays with the page where what it asks for is no page', async () => {
     for (const path of ['/file', '/nothing']) {
-      const read = await record(path);
+      const read = await record(path, 5000);
       expect(read.capture.page).to.equal(SITE + path);
       expect(ways(read)).to.equal(undefined);
     }

@@ -1,7 +1,7 @@
 /** One kind of job. */
 export interface JobType {
   /** Jobs of a lane run one after the other: those that open pages share the browser and the network. */
-  readonly lane: 'pages' | 'files';
+  readonly lane: 'pages' | 'files' | 'fleet';
   /** A cancelled job that has results is run once more, to be finished with what it has. */
   readonly finishesWhenCancelled?: true;
 }
@@ -25,5 +25,12 @@ export type JobKind = keyof typeof JOB_KINDS;
 /** A kind by its id. */
 export const jobType = (kind: JobKind): JobType => JOB_KINDS[kind];
 
-/** The lane of a kind. */
-export const laneOf = (kind: JobKind): JobType['lane'] => jobType(kind).lane;
+/**
+ * The lane of a kind. Where recorders elsewhere open the pages, jobs that wait for them have a lane of their own, in which
+ * several run at a time.
+ */
+export const laneOf = (kind: JobKind, byFleet = process.env.KEEN_LENS_QUEUE !== undefined): JobType['lane'] =>
+  byFleet && (kind === 'sweep' || kind === 'record') ? 'fleet' : jobType(kind).lane;
+
+/** Jobs of a lane that run at a time. */
+export const LANE_WIDTH: Readonly<Record<JobType['lane'], number>> = { pages: 1, files: 1, fleet: 8 };

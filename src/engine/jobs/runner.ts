@@ -8,7 +8,7 @@ import { dataFolder, type Store } from '../store/store';
 import { threadModule } from '../workers/codeFile';
 import type { JobTask } from '../workers/jobTask';
 import { isGone } from './gone';
-import { laneOf } from './kinds';
+import { LANE_WIDTH, laneOf, type JobType } from './kinds';
 import { shown } from './runJob';
 
 const TICK_MS = 500;
@@ -26,8 +26,8 @@ const STOP_MS = 1500;
 
 /** Jobs that run in threads of this process, and how to end the thread of each. */
 const own = new Map<number, AbortController>();
-/** One thread a lane, ended when it has had nothing to do for a while. */
-const pools = new Map<string, Piscina<JobTask>>();
+/** The threads of each lane, ended when they have had nothing to do for a while. */
+const pools = new Map<JobType['lane'], Piscina<JobTask>>();
 let timer: NodeJS.Timeout | undefined;
 let ticking: Promise<void> | undefined;
 
@@ -97,12 +97,12 @@ function start(db: Store, job: Pick<JobTask, 'id' | 'kind'>): void {
     });
 }
 
-function poolOf(lane: string): Piscina<JobTask> {
+function poolOf(lane: JobType['lane']): Piscina<JobTask> {
   let pool = pools.get(lane);
   if (!pool) {
     pool = new Piscina<JobTask>({
       ...threadModule('jobTask'),
-      maxThreads: 1,
+      maxThreads: LANE_WIDTH[lane],
       idleTimeout: 30_000,
     });
     pools.set(lane, pool);

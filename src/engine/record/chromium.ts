@@ -1,5 +1,7 @@
+import { execFile } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
+import { promisify } from 'node:util';
 import { InputError } from '../../core/capture/errors';
 import { readHostMap, type MappedHost } from '../net/hostMap';
 
@@ -19,6 +21,12 @@ export function findChromium(): string {
     stated ?? 'PATH',
     'Install it (Debian: apt-get install chromium) or set KEEN_LENS_CHROMIUM to its path.',
   );
+}
+
+/** Its version, as it tells. @throws InputError when there is none */
+export async function chromiumVersion(): Promise<string> {
+  const { stdout } = await promisify(execFile)(findChromium(), ['--version'], { timeout: 20_000 });
+  return /\d+(\.\d+)+/.exec(stdout)?.[0] ?? stdout.trim().slice(0, 80);
 }
 
 /** How a browser reaches the network. */

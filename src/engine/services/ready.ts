@@ -8,6 +8,7 @@ import { storeFault } from '../store/faults';
 import { claimFolder } from '../store/serverLock';
 import { DATABASE, dataFolder, TEMP, type Store } from '../store/store';
 import { removeStrayUploads } from '../store/uploads';
+import { removeStrayRecordings } from '../fleet/inbox';
 import { startWatch } from '../watch/scheduler';
 import { store } from './openedStore';
 
@@ -48,6 +49,7 @@ async function start(): Promise<undefined> {
   await claimFolder(folder, Number(process.env.PORT) || 0);
   await check(db, path.join(folder, DATABASE));
   await removeStrayUploads(db, folder);
+  await removeStrayRecordings(db);
   fs.rmSync(path.join(folder, TEMP), { recursive: true, force: true });
   startRunner();
   startWatch(db, () => void tick());

@@ -21,10 +21,14 @@ export interface SiteSummary extends SiteRow {
   readonly heroes: readonly number[];
 }
 
-/** Sites for one visitor; pages without a recording of the visitor's device use the other one. */
-export async function summariseSites(store: Store, visitor: Visitor): Promise<SiteSummary[]> {
+/** Sites for one visitor, of those that somebody sees; pages without a recording of the visitor's device use the other one. */
+export async function summariseSites(
+  store: Store,
+  visitor: Visitor,
+  sees: (siteId: number) => boolean = () => true,
+): Promise<SiteSummary[]> {
   const out: SiteSummary[] = [];
-  for (const site of await listSites(store)) {
+  for (const site of (await listSites(store)).filter((s) => sees(s.id))) {
     const sweep = currentSweep(await listSweeps(store, site.id));
     const rows = sweep ? await listCaptures(store, sweep.id, await deviceIn(store, sweep.id, deviceOf(visitor))) : [];
     const forecast = sweep && rows.length > 0 ? await forecastInThread(store, sweep.id, visitor) : undefined;

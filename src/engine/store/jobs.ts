@@ -1,4 +1,4 @@
-import { jobType, laneOf, type JobKind } from '../jobs/kinds';
+import { jobType, LANE_WIDTH, laneOf, type JobKind } from '../jobs/kinds';
 import type { JobState } from './schema';
 import type { Store } from './store';
 import { sealerOf } from './sealed';
@@ -145,7 +145,7 @@ export async function claimJob(store: Store, id: number, owner: string): Promise
   return result.numUpdatedRows > 0n;
 }
 
-/** The next queued job of each lane in which nothing runs. */
+/** The next queued jobs of each lane that has room. */
 export async function nextJobs(store: Store): Promise<{ id: number; kind: JobKind }[]> {
   const rows = await store
     .selectFrom('jobs')
@@ -153,11 +153,12 @@ export async function nextJobs(store: Store): Promise<{ id: number; kind: JobKin
     .where('state', 'in', ['queued', 'running'])
     .orderBy('id')
     .execute();
-  const busy = new Set(rows.filter((r) => r.state === 'running').map((r) => laneOf(r.kind)));
+  const room = { ...LANE_WIDTH };
+  for (const row of rows) if (row.state === 'running') room[laneOf(row.kind)]--;
   const out: { id: number; kind: JobKind }[] = [];
   for (const row of rows) {
-    if (busy.has(laneOf(row.kind))) continue;
-    busy.add(laneOf(row.kind));
+    if (row.state === 'running' || room[laneOf(row.kind)] <= 0) continue;
+    room[laneOf(row.kind)]--;
     out.push({ id: row.id, kind: row.kind });
   }
   return out;

@@ -64,13 +64,17 @@ export async function addressToRecord(store: Store, recording: RecordingRow): Pr
 export async function recordingDone(store: Store, id: number, captureId: number): Promise<void> {
   await store
     .updateTable('recordings')
-    .set({ state: 'done', capture_id: captureId, error: null, sealed: null })
+    .set({ state: 'done', capture_id: captureId, error: null, sealed: null, host: null, sent_at: null })
     .where('id', '=', id)
     .execute();
 }
 
 export async function recordingFailed(store: Store, id: number, error: string): Promise<void> {
-  await store.updateTable('recordings').set({ state: 'failed', error }).where('id', '=', id).execute();
+  await store
+    .updateTable('recordings')
+    .set({ state: 'failed', error, host: null, sent_at: null })
+    .where('id', '=', id)
+    .execute();
 }
 
 /** Failed recordings wait again. */

@@ -1,5 +1,7 @@
 import type { Generated } from 'kysely';
 import type { JobKind } from '../jobs/kinds';
+import type { AccountSiteTable, AccountTable, AuditTable, SessionTable } from './peopleSchema';
+import type { ApiTokenTable, RecorderTable, RecordingTable } from './fleetSchema';
 import type {
   AppSettingTable,
   DeliveryTable,
@@ -27,6 +29,12 @@ export interface Tables {
   sweep_notes: SweepNoteTable;
   jobs: JobTable;
   recordings: RecordingTable;
+  api_tokens: ApiTokenTable;
+  recorders: RecorderTable;
+  accounts: AccountTable;
+  account_sites: AccountSiteTable;
+  sessions: SessionTable;
+  audit_log: AuditTable;
   mutes: MuteTable;
   plans: PlanTable;
   visitors: VisitorTable;
@@ -407,20 +415,6 @@ export interface JobTable {
   created_at: string;
   started_at: string | null;
   ended_at: string | null;
-}
-
-/** One recording that a job is to make. */
-export interface RecordingTable {
-  id: Generated<number>;
-  job_id: number;
-  url: string;
-  /** As in pages. */
-  sealed: string | null;
-  device: 'phone' | 'desktop';
-  why: string;
-  state: 'waiting' | 'done' | 'failed';
-  capture_id: number | null;
-  error: string | null;
 }
 
 /** A file of what real visits came to. */

@@ -1,4 +1,4 @@
-import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
+import { createCipheriv, createDecipheriv, createHmac, randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
 import { InputError } from '../../core/capture/errors';
@@ -46,6 +46,12 @@ export async function sealerOf(store: Store): Promise<Sealer> {
       }
     },
   };
+}
+
+/** A name of a database that stays with it, and that nobody can guess. */
+export async function nameOfStore(store: Store): Promise<string> {
+  const key = keyOf(await folderOfStore(store));
+  return createHmac('sha256', key).update('name of the store').digest('hex').slice(0, 16);
 }
 
 function keyOf(folder: string): Buffer {

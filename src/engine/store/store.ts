@@ -16,6 +16,8 @@ import * as https from './migrations/008-https';
 import * as proofs from './migrations/009-proofs';
 import * as watch from './migrations/010-watch';
 import * as field from './migrations/011-field';
+import * as fleet from './migrations/012-fleet';
+import * as people from './migrations/013-people';
 import type { Tables } from './schema';
 
 /** An open database. */
@@ -34,6 +36,8 @@ export const MIGRATIONS = {
   '009-proofs': proofs,
   '010-watch': watch,
   '011-field': field,
+  '012-fleet': fleet,
+  '013-people': people,
 };
 
 /** Name of the folder for what a browser needs while it runs, in the data folder. */

@@ -5,6 +5,7 @@ import { log } from '../../engine/log';
 import { store } from '../../engine/services/openedStore';
 import { appSetting } from '../../engine/store/appSettings';
 import { storeFault } from '../../engine/store/faults';
+import { seesAll } from '../../server/access/access';
 
 /** An error as the API answers it. */
 export interface ApiError {
@@ -88,7 +89,7 @@ export function query<T extends AnyObject>(context: APIContext, schema: ObjectSc
   return schema.validateSync(Object.fromEntries(context.url.searchParams), { stripUnknown: true }) as T;
 }
 
-/** JSON body by a schema. @throws ValidationError, InputError */
+/** JSON body by a schema. @throws ValidationError, InputError also for what belongs to sites of others */
 export async function body<T extends AnyObject>(context: APIContext, schema: ObjectSchema<T>): Promise<T> {
   let value: unknown;
   try {
@@ -98,6 +99,9 @@ export async function body<T extends AnyObject>(context: APIContext, schema: Obj
   }
   if (value === null || typeof value !== 'object' || Array.isArray(value))
     throw new InputError('The request holds no JSON object.', 'request body', 'Send a JSON object.');
+  const { who } = context.locals;
+  if (who && !(await seesAll(await store(), who, value as Record<string, unknown>)))
+    throw new InputError('The request names something that is not there.', 'request body', 'Reload the page.');
   try {
     return (await schema.validate(value, { stripUnknown: true })) as T;
   } catch (error) {

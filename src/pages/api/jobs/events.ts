@@ -1,5 +1,6 @@
 import { watchJobs } from '../../../engine/jobs/watch';
 import { route } from '../_answer';
+import { jobsSeenBy } from './_seen';
 
 /** Jobs as server-sent events (HTML Standard, 9.2): one `jobs` event at once and with each change. */
 export const GET = route((context) => {
@@ -14,7 +15,10 @@ export const GET = route((context) => {
           stop();
         }
       };
-      const unwatch = watchJobs((jobs) => send(`event: jobs\ndata: ${JSON.stringify({ jobs })}\n\n`));
+      const sees = jobsSeenBy(context);
+      const unwatch = watchJobs((jobs) =>
+        send(`event: jobs\ndata: ${JSON.stringify({ jobs: jobs.filter(sees) })}\n\n`),
+      );
       // A comment now and then keeps middle boxes from hanging up.
       const alive = setInterval(() => send(': alive\n\n'), 15_000);
       stop = () => {

@@ -1,4 +1,5 @@
 import { object, string } from 'yup';
+import { seesSite } from '../../../core/people/roles';
 import { typedAddress } from '../../../core/site/address';
 import { DEFAULT_VISITOR, parseVisitor } from '../../../core/load/visitors';
 import { store } from '../../../engine/services/openedStore';
@@ -9,7 +10,9 @@ import { body, json, query, route } from '../_answer';
 /** Sites with the figures of their last sweep for a visitor. */
 export const GET = route(async (context) => {
   const { visitor } = query(context, object({ visitor: string().default(DEFAULT_VISITOR.id) }));
-  return json({ sites: await summariseSites(await store(), parseVisitor(visitor)) });
+  const roles = context.locals.who?.roles;
+  const sees = (siteId: number) => roles === undefined || seesSite(roles, siteId);
+  return json({ sites: await summariseSites(await store(), parseVisitor(visitor), sees) });
 });
 
 /** Adds a site by its home address; one that is there already is given back as it is. */
