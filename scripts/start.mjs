@@ -1,6 +1,7 @@
 // npm start: installs and builds if need be, puts the demo in on the first run, serves.
 import { spawn } from 'node:child_process';
 import fs from 'node:fs';
+import { createRequire } from 'node:module';
 import http from 'node:http';
 import net from 'node:net';
 import path from 'node:path';
@@ -19,8 +20,10 @@ buildIfStale();
 
 const host = options.host ?? '127.0.0.1';
 const data = path.resolve(options.data ?? process.env.KEEN_LENS_DATA ?? path.join(root, '.data'));
-if (!/^(127\.|localhost$|::1$)/.test(host) && !process.env.KEEN_LENS_PASSWORD) {
-  console.error('Serving beyond this machine needs a password: set KEEN_LENS_PASSWORD and start again.');
+if (!/^(127\.|localhost$|::1$)/.test(host) && !process.env.KEEN_LENS_PASSWORD && !hasAccounts()) {
+  console.error(
+    'Serving beyond this machine needs a password or accounts: set KEEN_LENS_PASSWORD, or make an account with keen-lens account add, and start again.',
+  );
   process.exit(2);
 }
 const first = !fs.existsSync(path.join(data, 'keen-lens.db'));
@@ -90,6 +93,19 @@ function readOptions() {
   } catch (error) {
     console.error(`${error.message}\n${USAGE}`);
     process.exit(2);
+  }
+}
+
+/** Whether people have accounts: then nobody else gets in. */
+function hasAccounts() {
+  try {
+    const Database = createRequire(import.meta.url)('better-sqlite3');
+    const db = new Database(path.join(data, 'keen-lens.db'), { readonly: true, fileMustExist: true });
+    const one = db.prepare('select 1 from accounts limit 1').get();
+    db.close();
+    return one !== undefined;
+  } catch {
+    return false;
   }
 }
 

@@ -13,6 +13,8 @@ export interface OwnScreen {
 /** Every kind of screen, on the demo's data: its first site, its later sweep, the page of its glasshouse. */
 export const SCREENS: readonly OwnScreen[] = [
   { name: 'Sites', path: '/', says: 'Fernhollow Botanic Garden' },
+  { name: 'Recorders', path: '/recorders', says: 'Add a recorder' },
+  { name: 'People', path: '/people', says: 'Nobody has an account' },
   { name: 'Brief', path: '/sites/1', says: 'Slowest hero' },
   { name: 'HTTPS coverage', path: '/sites/1/concerns/https', says: 'Seen by the sweep' },
   { name: 'Mixed content', path: '/sites/1/concerns/mixed', says: 'plaque.css' },

@@ -3,6 +3,8 @@ import fs from 'node:fs/promises';
 import { createInterface } from 'node:readline';
 import { InputError } from '../core/capture/errors';
 import { ROLE_MEANS, ROLES, type Role, type Roles } from '../core/people/roles';
+import type * as people from '../engine/store/people/accounts';
+import type { Store } from '../engine/store/store';
 import { collect, printJson, progress } from './options';
 
 interface AccountFlags {
@@ -71,12 +73,9 @@ export function accountCommand(): Command {
   return command;
 }
 
-type Accounts = typeof import('../engine/store/people/accounts');
-type OpenStore = Awaited<ReturnType<typeof import('../engine/store/store').openStore>>;
-
 async function onStore(
   flags: AccountFlags,
-  work: (store: OpenStore, accounts: Accounts) => Promise<void>,
+  work: (store: Store, accounts: typeof people) => Promise<void>,
 ): Promise<void> {
   const { dataFolder, openStore } = await import('../engine/store/store');
   const store = await openStore(flags.data ?? dataFolder());

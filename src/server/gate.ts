@@ -96,7 +96,8 @@ function checkHost({ header }: Arrival): Refusal | undefined {
 /** True for a request that another site's page set off (Fetch, Origin header; Fetch Metadata). */
 function isThirdParty({ header }: Arrival): boolean {
   const site = header('sec-fetch-site');
-  if (site && site !== 'same-origin' && site !== 'none') return true;
+  // Where a page sends no Referer its forms name no Origin either (Fetch, 3.2): what the browser itself says comes first.
+  if (site) return site !== 'same-origin' && site !== 'none';
   const origin = header('origin');
   if (!origin) return false;
   return !URL.canParse(origin) || new URL(origin).host !== header('host');

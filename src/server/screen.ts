@@ -7,6 +7,7 @@ import { filesAreKept } from '../engine/services/sweepFiles';
 import { keptForecast } from '../engine/services/sweepForecasts';
 import { store } from '../engine/services/openedStore';
 import type { OverviewAnswer, SiteAnswer } from '../islands/state/types';
+import { ME } from '../islands/frame/AccountMenu';
 import { picturesPath } from '../islands/hero/heroPages';
 import { proofsPath } from '../islands/proofs/proofsPath';
 import { asVisitor, OWN_VISITORS, visitorNamed } from '../islands/state/visitors';
@@ -38,7 +39,7 @@ export class Screen {
 
   /** The visitor that the address names, among the built-in ones and the users' own. */
   async visitor(): Promise<Visitor> {
-    const own = await this.know<OwnVisitor[]>(OWN_VISITORS);
+    const [own] = await Promise.all([this.know<OwnVisitor[]>(OWN_VISITORS), this.know(ME)]);
     return visitorNamed(this.query.get('visitor') ?? '', [...VISITORS, ...(own ?? []).map(asVisitor)]);
   }
 

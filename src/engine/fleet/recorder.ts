@@ -1,7 +1,7 @@
 import { Worker, type Job } from 'bullmq';
 import { InputError } from '../../core/capture/errors';
 import { VERSION } from '../../core/version';
-import type { RecorderFacts } from '../store/fleet/recorders';
+import type { RecorderFacts } from '../../core/fleet/recorder';
 import { MOST_STALLED, type QueuedRecording } from './recordingQueue';
 import { connectQueue } from './redis';
 import type { RecordingWork } from './recordWork';

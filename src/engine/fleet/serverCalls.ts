@@ -1,7 +1,7 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import { fetch } from 'undici';
 import { InputError } from '../../core/capture/errors';
-import type { RecorderFacts } from '../store/fleet/recorders';
+import type { RecorderFacts } from '../../core/fleet/recorder';
 import type { RecordingWork } from './recordWork';
 
 /** Longest wait for an answer, and between two tries, in ms. */

@@ -1,39 +1,49 @@
 import { log } from '../log';
 import { store } from '../services/openedStore';
-import { listJobs, type JobRow } from '../store/jobs';
+import { listJobs } from '../store/jobs';
+import { planVersions } from '../store/plans';
+import type { Store } from '../store/store';
 
-type Listener = (jobs: readonly JobRow[]) => void;
-
-const listeners = new Set<Listener>();
 const LOOK_MS = 400;
-let timer: NodeJS.Timeout | undefined;
-let last = '';
-let jobs: readonly JobRow[] = [];
 
-/** Calls back with all jobs at once and whenever one changes; returns how to stop. Watchers share one look. */
-export function watchJobs(listener: Listener): () => void {
-  listeners.add(listener);
-  if (last) listener(jobs);
-  timer ??= setInterval(() => void look(), LOOK_MS);
-  void look();
-  return () => {
-    listeners.delete(listener);
-    if (listeners.size > 0) return;
-    clearInterval(timer);
-    timer = undefined;
-    last = '';
+/**
+ * Watches something in the database: calls back with it at once and whenever it changes; the returned function gives how
+ * to stop. Watchers share one look.
+ */
+function watching<T>(read: (store: Store) => Promise<T>): (listener: (value: T) => void) => () => void {
+  const listeners = new Set<(value: T) => void>();
+  let timer: NodeJS.Timeout | undefined;
+  let last = '';
+  let value: T | undefined;
+  const look = async () => {
+    try {
+      const now = await read(await store());
+      const text = JSON.stringify(now);
+      if (text === last) return;
+      last = text;
+      value = now;
+      for (const listener of listeners) listener(now);
+    } catch (err) {
+      log.warn({ err }, 'changes could not be watched');
+    }
+  };
+  return (listener) => {
+    listeners.add(listener);
+    if (value !== undefined && last) listener(value);
+    timer ??= setInterval(() => void look(), LOOK_MS);
+    void look();
+    return () => {
+      listeners.delete(listener);
+      if (listeners.size > 0) return;
+      clearInterval(timer);
+      timer = undefined;
+      last = '';
+    };
   };
 }
 
-async function look(): Promise<void> {
-  try {
-    const now = await listJobs(await store());
-    const text = JSON.stringify(now);
-    if (text === last) return;
-    last = text;
-    jobs = now;
-    for (const listener of listeners) listener(jobs);
-  } catch (err) {
-    log.warn({ err }, 'jobs could not be watched');
-  }
-}
+/** All jobs. */
+export const watchJobs = watching(listJobs);
+
+/** When plans were last saved. */
+export const watchPlans = watching(planVersions);

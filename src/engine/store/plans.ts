@@ -1,4 +1,5 @@
 import { InputError } from '../../core/capture/errors';
+import { mergePlans, type MergedPlan } from '../../core/plan/mergePlans';
 import type { Plan, PlanFix } from '../../core/plan/plan';
 import type { Store } from './store';
 
@@ -74,6 +75,48 @@ export async function changePlan(
     .returning(columns)
     .executeTakeFirst();
   return row && plan(row);
+}
+
+/** A plan that was saved over, with what could not be kept of the changes of others. */
+export interface SavedPlan extends Plan {
+  readonly conflicts: MergedPlan['conflicts'];
+}
+
+/**
+ * Saves a plan over what somebody may have changed since: field by field, so that both changes stay.
+ * @param base what the change began from; without it everything else is written over
+ * @param mayChange whether a change from one content to another is allowed
+ * @throws InputError when it is not, or when another plan has the name
+ */
+export function savePlanOver(
+  store: Store,
+  at: { readonly siteId: number; readonly id: number },
+  content: PlanContent,
+  base: PlanContent | undefined,
+  mayChange: (before: PlanContent, after: PlanContent) => boolean,
+): Promise<SavedPlan | undefined> {
+  return store.transaction().execute(async (tx) => {
+    const current = await findPlan(tx, at.siteId, at.id);
+    if (!current) return undefined;
+    const merged = base ? mergePlans(base, content, current) : { content, conflicts: [] };
+    if (!mayChange(current, merged.content))
+      throw new InputError(
+        'Your role lets you tick fixes off, and change nothing else of a plan.',
+        'plan',
+        'Ask an auditor for the change.',
+      );
+    const saved = await changePlan(tx, at.siteId, at.id, merged.content);
+    return saved && { ...saved, conflicts: merged.conflicts };
+  });
+}
+
+/** When each plan was last saved. */
+export function planVersions(store: Store): Promise<{ id: number; siteId: number; updatedAt: string }[]> {
+  return store
+    .selectFrom('plans')
+    .select(['id', 'site_id as siteId', 'updated_at as updatedAt'])
+    .orderBy('id')
+    .execute();
 }
 
 /** Deletes a plan; false when there is none. */

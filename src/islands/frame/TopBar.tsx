@@ -9,6 +9,7 @@ import { DropMenu } from '../ui/DropMenu';
 import { Kbd } from '../ui/parts';
 import { useKeys } from '../ui/useKeys';
 import { VisitorSwitch } from '../visitors/VisitorSwitch';
+import { AccountMenu } from './AccountMenu';
 import { Brand } from './Brand';
 import { JobsMenu } from './JobsMenu';
 import { To } from '../ui/To';
@@ -36,6 +37,7 @@ export function TopBar() {
         Shortcuts <Kbd>?</Kbd>
       </button>
       <ThemeButton />
+      <AccountMenu />
     </header>
   );
 }

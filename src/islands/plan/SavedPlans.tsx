@@ -1,14 +1,17 @@
 import { useState } from 'react';
+import type { PlanConflict, PlanParts } from '../../core/plan/mergePlans';
 import { parseScope, scopeText, type Plan } from '../../core/plan/plan';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
 import { NO_DETAILS, usePlanDraft } from '../state/planDraft';
 import { setQuery, useLocation } from '../state/location';
+import { send } from '../state/send';
 import { count, dayTime } from '../ui/format';
 import { ErrorBox, Loading, HeadUnseen } from '../ui/parts';
 import { UndoNotice, useUndo } from '../ui/UndoNotice';
 import { PlanComparison } from './PlanComparison';
 import { PlanOutcome } from './PlanOutcome';
+import { conflictWords, usePlanInCommon } from './planInCommon';
 
 /** The plans of the site: saved, opened, compared, deleted. */
 export function SavedPlans({ siteId }: { siteId: number }) {
@@ -23,26 +26,40 @@ export function SavedPlans({ siteId }: { siteId: number }) {
   const [picked, setPicked] = useState<readonly number[]>([]);
   const undo = useUndo();
   const open = plans.value?.find((p) => p.id === Number(query.get('plan')));
-  const content = (called: string) => ({
-    name: called,
-    visitor: bench.visitor.id,
-    scope: scopeText(bench.scope),
-    fixes: bench.chosen.flatMap((group) => {
-      const title = bench.groups.find((g) => g.id === group)?.title;
-      return title ? [{ group, title, ...(bySite[siteId]?.[group] ?? NO_DETAILS) }] : [];
-    }),
+  /** What is at hand as a plan; fixes of the plan it came from that this sweep does not ask for stay in it. */
+  const content = (called: string, from?: PlanParts): PlanParts => {
+    const known = new Set(bench.groups.map((g) => g.id));
+    return {
+      name: called,
+      visitor: bench.visitor.id,
+      scope: scopeText(bench.scope),
+      fixes: [
+        ...bench.chosen.flatMap((group) => {
+          const title = bench.groups.find((g) => g.id === group)?.title;
+          return title ? [{ group, title, ...(bySite[siteId]?.[group] ?? NO_DETAILS) }] : [];
+        }),
+        ...(from?.fixes ?? []).filter((f) => !known.has(f.group)),
+      ],
+    };
+  };
+  const live = usePlanInCommon(open, content, plans.reload, (merged) => {
+    take(siteId, merged);
+    bench.choose(merged.fixes.map((f) => f.group));
   });
-  const send = async (to: string, method: 'POST' | 'PUT', called: string) => {
+  const save = async (to: string, method: 'POST' | 'PUT', called: string) => {
     setError(undefined);
     try {
-      const plan = await ask<Plan>(to, {
-        method,
-        headers: { 'content-type': 'application/json' },
-        body: JSON.stringify(content(called)),
+      const base = method === 'PUT' ? live.base : undefined;
+      const plan = await send<Plan & { readonly conflicts?: readonly PlanConflict[] }>(to, method, {
+        ...content(called, base),
+        base,
       });
+      live.begin(plan);
+      take(siteId, plan);
+      bench.choose(plan.fixes.map((f) => f.group));
       setQuery({ plan: String(plan.id) });
       setName('');
-      setSaved(`${plan.name} is saved.`);
+      setSaved([`${plan.name} is saved.`, ...conflictWords(plan.conflicts ?? [])].join(' '));
       plans.reload();
     } catch (e) {
       setError(shownError(e));
@@ -50,6 +67,7 @@ export function SavedPlans({ siteId }: { siteId: number }) {
   };
   const show = (plan: Plan) => {
     take(siteId, plan);
+    live.begin(plan);
     setSaved('');
     bench.choose(plan.fixes.map((f) => f.group));
     setQuery({ plan: String(plan.id), visitor: plan.visitor, scope: scopeText(parseScope(plan.scope)) || null });
@@ -76,7 +94,7 @@ export function SavedPlans({ siteId }: { siteId: number }) {
         className="tools"
         onSubmit={(e) => {
           e.preventDefault();
-          if (name.trim()) void send(path, 'POST', name.trim());
+          if (name.trim()) void save(path, 'POST', name.trim());
         }}
       >
         {open && (
@@ -84,7 +102,7 @@ export function SavedPlans({ siteId }: { siteId: number }) {
             type="button"
             className="put"
             disabled={bench.chosen.length === 0}
-            onClick={() => void send(`${path}/${open.id}`, 'PUT', open.name)}
+            onClick={() => void save(`${path}/${open.id}`, 'PUT', open.name)}
           >
             Save “{open.name}” over
           </button>
@@ -100,6 +118,7 @@ export function SavedPlans({ siteId }: { siteId: number }) {
           Save as a plan
         </button>
         {saved && <span role="status">{saved}</span>}
+        {live.news && <span role="status">{live.news}</span>}
         {bench.chosen.length === 0 && <span className="soft">A plan needs a fix on the bench.</span>}
       </form>
       {error && <ErrorBox error={error} />}

@@ -1,15 +1,12 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
-import { Brand } from '../frame/Brand';
-import { JobsMenu } from '../frame/JobsMenu';
-import { ThemeButton } from '../frame/TopBar';
+import { HomeBar } from '../frame/HomeBar';
 import { VisitorSwitch } from '../visitors/VisitorSwitch';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { nextVisitor, useVisitor, useVisitors } from '../state/visitors';
 import { go, setQuery } from '../state/location';
-import { useSession } from '../state/session';
 import type { SiteSummary } from '../state/types';
 import { count, day, ms } from '../ui/format';
-import { ErrorBox, Kbd, Loading, MEANS, Term, HeadUnseen } from '../ui/parts';
+import { ErrorBox, Loading, MEANS, Term, HeadUnseen } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
 import { AddSite } from './AddSite';
 import { ImportList, useImports } from './imports';
@@ -21,7 +18,6 @@ const DeleteSite = lazy(() => import('./DeleteSite'));
 export function SitesScreen() {
   const visitor = useVisitor();
   const visitors = useVisitors();
-  const { setHelpOpen } = useSession();
   const sites = useResource<{ sites: SiteSummary[] }>(`/api/sites?visitor=${visitor.id}`);
   const [into, setInto] = useState<number>();
   const imports = useImports(sites.reload, into);
@@ -38,15 +34,9 @@ export function SitesScreen() {
   useDrop(setOver, imports.add);
   return (
     <>
-      <header className="top">
-        <Brand />
+      <HomeBar>
         <VisitorSwitch value={visitor} onChange={(id) => setQuery({ visitor: id })} />
-        <JobsMenu />
-        <button className="pick" onClick={() => setHelpOpen(true)} title="Keyboard shortcuts">
-          Shortcuts <Kbd>?</Kbd>
-        </button>
-        <ThemeButton />
-      </header>
+      </HomeBar>
       <main id="main" tabIndex={-1} className={over ? 'sites over' : 'sites'}>
         <div className="between">
           <h1 className="serif">Sites</h1>

@@ -3,9 +3,16 @@ import { create } from 'zustand';
 import type { JobRow } from '../../engine/store/jobs';
 import { ask } from './api';
 
+interface PlanVersion {
+  readonly id: number;
+  readonly updatedAt: string;
+}
+
 interface Jobs {
   /** Undefined until the first list has come. */
   readonly jobs?: readonly JobRow[];
+  /** When each plan was last saved, by its id. */
+  readonly plans?: Readonly<Record<number, string>>;
   /** The stream is cut: what is shown may be old. */
   readonly cut: boolean;
   /** Starts listening, once for the whole application. */
@@ -26,6 +33,10 @@ const useStore = create<Jobs>((set) => ({
       for (const job of jobs) tell(job);
       set({ jobs, cut: false });
     });
+    source.addEventListener('plans', (event) => {
+      const { plans } = JSON.parse((event as MessageEvent<string>).data) as { plans: PlanVersion[] };
+      set({ plans: Object.fromEntries(plans.map((p) => [p.id, p.updatedAt])) });
+    });
     source.addEventListener('error', () => set({ cut: true }));
   },
 }));
@@ -35,6 +46,13 @@ export function useJobs(): { readonly jobs?: readonly JobRow[]; readonly cut: bo
   const { jobs, cut, listen } = useStore();
   useEffect(listen, [listen]);
   return { jobs, cut };
+}
+
+/** When plans were last saved, by anybody; undefined until the server has said so. */
+export function usePlanVersions(): Readonly<Record<number, string>> | undefined {
+  const { plans, listen } = useStore();
+  useEffect(listen, [listen]);
+  return plans;
 }
 
 /** True for a job that has not ended. */

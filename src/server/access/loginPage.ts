@@ -26,7 +26,7 @@ const STYLE = `
 export function loginPage({ to, status, name = '', fault, waitS }: Login): Response {
   return new Response(
     `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
-<title>Log in - Keen Lens</title><link rel="icon" href="/lens.svg"><style>${STYLE}</style></head><body><main>
+<meta name="referrer" content="same-origin"><title>Log in - Keen Lens</title><link rel="icon" href="/lens.svg"><style>${STYLE}</style></head><body><main>
 <h1>Keen Lens</h1><p>Log in to see your sites.</p>
 ${fault === undefined ? '' : `<p role="alert">${safe(fault)}</p>`}
 <form method="post" action="/login"><input type="hidden" name="to" value="${safe(to)}">

@@ -52,6 +52,7 @@ const LINES: readonly Line[] = [
   ['PATCH', '/api/accounts/*', 'administrator', 'changed an account'],
   ['DELETE', '/api/accounts/*', 'administrator', 'deleted an account'],
   ['GET', '/api/audit', 'administrator'],
+  ['GET', '/api/settings/mail', 'administrator'],
   ['PUT', '/api/settings/mail', 'administrator', 'changed the mail server'],
   ['POST', '/api/settings/mail', 'administrator', 'sent a test message'],
   ['DELETE', '/api/settings/mail', 'administrator', 'removed the mail server'],

@@ -1,4 +1,4 @@
-import { object, string } from 'yup';
+import { boolean, object, string } from 'yup';
 import { seesSite } from '../../../core/people/roles';
 import { typedAddress } from '../../../core/site/address';
 import { DEFAULT_VISITOR, parseVisitor } from '../../../core/load/visitors';
@@ -7,11 +7,18 @@ import { summariseSites } from '../../../engine/services/summariseSites';
 import { addSite, listSites } from '../../../engine/store/sites';
 import { body, json, query, route } from '../_answer';
 
+const schema = object({
+  visitor: string().default(DEFAULT_VISITOR.id),
+  /** Only ids, names and homes. */
+  names: boolean().default(false),
+});
+
 /** Sites with the figures of their last sweep for a visitor. */
 export const GET = route(async (context) => {
-  const { visitor } = query(context, object({ visitor: string().default(DEFAULT_VISITOR.id) }));
+  const { visitor, names } = query(context, schema);
   const roles = context.locals.who?.roles;
   const sees = (siteId: number) => roles === undefined || seesSite(roles, siteId);
+  if (names) return json({ sites: (await listSites(await store())).filter((s) => sees(s.id)) });
   return json({ sites: await summariseSites(await store(), parseVisitor(visitor), sees) });
 });
 

@@ -1,5 +1,7 @@
+import { isEnough, roleOn } from '../../../../../core/people/roles';
+import { onlyStatesDiffer } from '../../../../../core/plan/mergePlans';
 import { store } from '../../../../../engine/services/openedStore';
-import { changePlan, findPlan, removePlan } from '../../../../../engine/store/plans';
+import { findPlan, removePlan, savePlanOver } from '../../../../../engine/store/plans';
 import { body, idOf, json, notFound, route } from '../../../_answer';
 import { planContent, planSchema } from './_plan';
 
@@ -11,10 +13,20 @@ export const GET = route(async (context) => {
   return plan ? json(plan) : missing(context.url.pathname);
 });
 
-/** Saves a plan over. */
+const schema = planSchema.shape({ base: planSchema.default(undefined) });
+
+/**
+ * Saves a plan over. With `base`, the plan as the change began from it, what others have changed since stays; where both
+ * changed the same, the answer's `conflicts` say what was there.
+ */
 export const PUT = route(async (context) => {
-  const content = planContent(await body(context, planSchema));
-  const plan = await changePlan(await store(), idOf(context), idOf(context, 'plan'), content);
+  const input = await body(context, schema);
+  const at = { siteId: idOf(context), id: idOf(context, 'plan') };
+  const base = input.base && planContent(input.base);
+  const roles = context.locals.who?.roles;
+  const mayAll = roles === undefined || isEnough(roleOn(roles, at.siteId), 'auditor');
+  const mayChange = mayAll ? () => true : onlyStatesDiffer;
+  const plan = await savePlanOver(await store(), at, planContent(input), base, mayChange);
   return plan ? json(plan) : missing(context.url.pathname);
 });
 

@@ -1,0 +1,11 @@
+import type { RecorderRow } from '../../core/fleet/recorder';
+
+export const RECORDERS = '/api/recorders';
+
+/** Recorders elsewhere, and what waits for them. */
+export interface RecordersAnswer {
+  readonly hasQueue: boolean;
+  /** Recordings that wait in the queue or are being made. */
+  readonly sent: number;
+  readonly recorders: readonly RecorderRow[];
+}
