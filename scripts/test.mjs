@@ -9,6 +9,7 @@ checkNode();
 installIfNeeded();
 haveChromium();
 haveWebServers();
+haveRedis();
 step('types', ['node_modules/astro/astro.js', 'sync'], 'ignore');
 // Side by side: none of them needs another's result.
 await Promise.all([
@@ -58,13 +59,26 @@ function step(name, args, output = 'inherit') {
   if (output === 'inherit') console.log(`${name}: ${((Date.now() - started) / 1000).toFixed(1)} s`);
 }
 
-/** Redirect rules are tried on real web servers where these are there; on Debian as root they are installed, not started. */
+/** Redirect rules are tried on real web servers where these are there. */
 function haveWebServers() {
+  const missing = installed({ nginx: 'nginx-light', apache2: 'apache2', caddy: 'caddy' });
+  if (missing.length > 0)
+    console.log(`Redirect rules will not be tried on all servers: install ${missing.join(', ')} to do so.`);
+}
+
+/** Recorders elsewhere are tried with a real queue, which the tests start on a free port. */
+function haveRedis() {
+  const missing = installed({ 'redis-server': 'redis-server' });
+  if (missing.length > 0) console.log('Recorders elsewhere will not be tried: install redis-server to do so.');
+}
+
+/** Installs what is missing of some programs on Debian as root, without starting it; gives the packages still missing. */
+function installed(programs) {
   const places = [...(process.env.PATH ?? '').split(path.delimiter), '/usr/sbin'];
-  const packages = Object.entries({ nginx: 'nginx-light', apache2: 'apache2', caddy: 'caddy' });
+  const packages = Object.entries(programs);
   const missing = () =>
     packages.flatMap(([program, name]) => (places.some((p) => fs.existsSync(path.join(p, program))) ? [] : [name]));
-  if (missing().length === 0) return;
+  if (missing().length === 0) return [];
   if (process.getuid?.() === 0 && fs.existsSync('/usr/bin/apt-get')) {
     console.log(`Installing ${missing().join(', ')} ...`);
     const policy = '/usr/sbin/policy-rc.d';
@@ -75,8 +89,7 @@ function haveWebServers() {
     spawnSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing()], { stdio: 'ignore', env });
     if (ours) fs.rmSync(policy, { force: true });
   }
-  if (missing().length > 0)
-    console.log(`Redirect rules will not be tried on all servers: install ${missing().join(', ')} to do so.`);
+  return missing();
 }
 
 /** The browser tests and the recorder need Chromium; on Debian as root it is installed. */

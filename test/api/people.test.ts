@@ -311,6 +311,5 @@ describe('api: people', () => {
 /** The columns of some page, to make another of. */
 async function aPage(store: Store) {
   const row = await store.selectFrom('pages').selectAll().limit(1).executeTakeFirstOrThrow();
-  const { id: _, ...rest } = row;
-  return rest;
+  return { ...row, id: undefined };
 }

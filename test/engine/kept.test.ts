@@ -7,13 +7,8 @@ import { forecastSweep } from '../../src/core/plan/sweepForecast';
 import { stampOf } from '../../src/engine/codeStamp';
 import { benchPages } from '../../src/engine/services/benchPages';
 import { importHar } from '../../src/engine/services/importHar';
-import {
-  forecastInThread,
-  keepForecasts,
-  keptForecast,
-  makeForecast,
-  sweepGroups,
-} from '../../src/engine/services/sweepForecasts';
+import { keepForecasts } from '../../src/engine/services/keepForecasts';
+import { forecastInThread, keptForecast, makeForecast, sweepGroups } from '../../src/engine/services/sweepForecasts';
 import { sweepOverview } from '../../src/engine/services/sweepOverview';
 import { readKept, revisionOf, writeKept } from '../../src/engine/store/kept';
 import { addMute, removeMute } from '../../src/engine/store/mutes';

@@ -34,3 +34,6 @@ export const laneOf = (kind: JobKind, byFleet = process.env.KEEN_LENS_QUEUE !== 
 
 /** Jobs of a lane that run at a time. */
 export const LANE_WIDTH: Readonly<Record<JobType['lane'], number>> = { pages: 1, files: 1, fleet: 8 };
+
+/** Threads of a lane: what mostly waits for recorders shares one. */
+export const LANE_THREADS: Readonly<Record<JobType['lane'], number>> = { pages: 1, files: 1, fleet: 2 };

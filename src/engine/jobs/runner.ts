@@ -8,7 +8,7 @@ import { dataFolder, type Store } from '../store/store';
 import { threadModule } from '../workers/codeFile';
 import type { JobTask } from '../workers/jobTask';
 import { isGone } from './gone';
-import { LANE_WIDTH, laneOf, type JobType } from './kinds';
+import { LANE_THREADS, LANE_WIDTH, laneOf, type JobKind, type JobType } from './kinds';
 import { shown } from './runJob';
 
 const TICK_MS = 500;
@@ -24,8 +24,16 @@ let lastLook = 0;
 /** How long a thread that was asked to stop may go on, in ms. */
 const STOP_MS = 1500;
 
-/** Jobs that run in threads of this process, and how to end the thread of each. */
-const own = new Map<number, AbortController>();
+/** A job that runs in a thread of this process. */
+interface OwnJob {
+  readonly kind: JobKind;
+  /** Ends its thread, and with it every other job in that. */
+  readonly thread: AbortController;
+}
+
+const own = new Map<number, OwnJob>();
+/** Jobs that were in a lane when a thread of it was ended because of another one: they go on afterwards. */
+const displaced = new Set<number>();
 /** The threads of each lane, ended when they have had nothing to do for a while. */
 const pools = new Map<JobType['lane'], Piscina<JobTask>>();
 let timer: NodeJS.Timeout | undefined;
@@ -51,9 +59,9 @@ async function look(db: Store): Promise<void> {
   const awake = now - lastLook < AWAKE_MS;
   lastLook = now;
   for (const job of await runningJobs(db)) {
-    const thread = own.get(job.id);
-    if (thread && awake) endSilent(thread, job);
-    if (thread || !isGone(job.owner, job.beatAt)) continue;
+    const mine = own.get(job.id);
+    if (mine && awake) endSilent(mine, job);
+    if (mine || !isGone(job.owner, job.beatAt)) continue;
     log.info({ job: job.id }, 'a job was interrupted: it resumes');
     await releaseJob(db, job.id);
   }
@@ -61,10 +69,14 @@ async function look(db: Store): Promise<void> {
 }
 
 /** A thread that is busy with one thing sees neither the clock nor a cancel: it is ended from here. */
-function endSilent(thread: AbortController, job: { id: number; beatAt: number | null; wanted: string | null }): void {
+function endSilent({ kind, thread }: OwnJob, job: { id: number; beatAt: number | null; wanted: string | null }): void {
   const silentMs = Date.now() - (job.beatAt ?? Date.now());
-  if (silentMs > SILENT_MS) thread.abort(new TakesTooLong());
-  else if (job.wanted === 'cancel' && silentMs > STOP_MS) thread.abort(new Cancelled());
+  const lane = laneOf(kind);
+  const isAlone = LANE_WIDTH[lane] === LANE_THREADS[lane];
+  if (silentMs > SILENT_MS) {
+    for (const [id, other] of own) if (id !== job.id && !isAlone && laneOf(other.kind) === lane) displaced.add(id);
+    thread.abort(new TakesTooLong());
+  } else if (job.wanted === 'cancel' && silentMs > STOP_MS && isAlone) thread.abort(new Cancelled());
 }
 
 class TakesTooLong extends InputError {
@@ -81,18 +93,20 @@ class Cancelled extends Error {}
 
 function start(db: Store, job: Pick<JobTask, 'id' | 'kind'>): void {
   const thread = new AbortController();
-  own.set(job.id, thread);
+  own.set(job.id, { kind: job.kind, thread });
   poolOf(laneOf(job.kind))
     .run({ data: dataFolder(), id: job.id, kind: job.kind, owner: OWNER }, { signal: thread.signal })
     .catch(async (error: unknown) => {
       const reason: unknown = thread.signal.aborted ? thread.signal.reason : error;
       if (reason instanceof Cancelled) return endJob(db, job.id, 'cancelled');
+      if (displaced.has(job.id)) return releaseJob(db, job.id);
       log.error({ err: reason, job: job.id }, 'the thread of a job ended');
       return failed(db, job.id, reason);
     })
     .catch((err: unknown) => log.warn({ err, job: job.id }, 'the end of a job could not be stored'))
     .finally(() => {
       own.delete(job.id);
+      displaced.delete(job.id);
       void tick();
     });
 }
@@ -102,7 +116,8 @@ function poolOf(lane: JobType['lane']): Piscina<JobTask> {
   if (!pool) {
     pool = new Piscina<JobTask>({
       ...threadModule('jobTask'),
-      maxThreads: LANE_WIDTH[lane],
+      maxThreads: LANE_THREADS[lane],
+      concurrentTasksPerWorker: LANE_WIDTH[lane] / LANE_THREADS[lane],
       idleTimeout: 30_000,
     });
     pools.set(lane, pool);

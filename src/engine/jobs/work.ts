@@ -12,7 +12,7 @@ import { runRecordings } from '../services/runRecordings';
 import { runSweep, type JobContext } from '../services/runSweep';
 import { afterRun } from '../watch/afterRun';
 import { runChanges } from '../watch/visitPages';
-import { keepForecasts } from '../services/sweepForecasts';
+import { keepForecasts } from '../services/keepForecasts';
 import { findJob } from '../store/jobs';
 import type { Store } from '../store/store';
 import { listSweeps } from '../store/sweeps';

@@ -12,7 +12,7 @@ import { importHar } from './importHar';
 import { seedHttps } from './seedHttps';
 import { seedPlan } from './seedPlan';
 import { seedWatch } from './seedWatch';
-import { keepForecasts } from './sweepForecasts';
+import { keepForecasts } from './keepForecasts';
 
 const HOME = 'https://www.fernhollow.example/';
 

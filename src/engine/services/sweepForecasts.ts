@@ -1,4 +1,4 @@
-import { deviceOf, VISITORS, type Visitor } from '../../core/load/visitors';
+import { deviceOf, type Visitor } from '../../core/load/visitors';
 import {
   forecastSweep,
   groupInfos,
@@ -11,9 +11,6 @@ import { codeStamp } from '../codeStamp';
 import { keepOnce, readKept, revisionOf } from '../store/kept';
 import type { Store } from '../store/store';
 import { benchPages } from './benchPages';
-import { loadPictures } from './loadPictures';
-import { sweepFigures } from './sweepFigures';
-import { sweepFiles } from './sweepFiles';
 import { inSweepThread } from './sweepThread';
 
 /**
@@ -37,17 +34,6 @@ export async function makeForecast(
   return keepOnce(store, sweepId, forecastName(visitor), async () =>
     forecastSweep(await forecastPages(store, sweepId, deviceOf(visitor)), visitor),
   );
-}
-
-/** Makes and keeps what the first look at a sweep asks for: its groups of fixes, and figures for the built-in visitors. */
-export async function keepForecasts(store: Store, sweepId: number): Promise<void> {
-  for (const visitor of VISITORS) {
-    await makeForecast(store, sweepId, visitor);
-    await sweepGroups(store, sweepId, deviceOf(visitor));
-    await loadPictures(store, sweepId, visitor);
-    await sweepFigures(store, sweepId, visitor);
-    await sweepFiles(store, sweepId, deviceOf(visitor));
-  }
 }
 
 /** As `makeForecast`, but in a thread of its own, and once however many ask for it. */

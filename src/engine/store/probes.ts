@@ -25,7 +25,13 @@ export async function addProbe(
   return store.transaction().execute(async (tx) => {
     const { id } = await tx
       .insertInto('probes')
-      .values({ site_id: siteId, sweep_id: sweepId, asked_at: probe.askedAt, report: gzipSync(JSON.stringify(probe)) })
+      .values({
+        site_id: siteId,
+        sweep_id: sweepId,
+        asked_at: probe.askedAt,
+        first_end: firstEnd(probe),
+        report: gzipSync(JSON.stringify(probe)),
+      })
       .returning('id')
       .executeTakeFirstOrThrow();
     const old = await tx
@@ -47,6 +53,11 @@ export async function addProbe(
         .execute();
     return id;
   });
+}
+
+function firstEnd({ certificates }: SiteProbe): number | null {
+  const ends = certificates.map((c) => Date.parse(c.validTo)).filter(Number.isFinite);
+  return ends.length > 0 ? Math.min(...ends) : null;
 }
 
 /** The last probe of a site. */

@@ -63,6 +63,8 @@ export interface SiteTable {
   name: string;
   /** Home address. */
   home: string;
+  /** What several sites are put together under; empty for none. */
+  group_name: Generated<string>;
   created_at: string;
   /** SweepSettings as JSON; null until the first sweep. */
   settings: string | null;
@@ -104,6 +106,8 @@ export interface ProbeTable {
   /** The sweep it was part of. */
   sweep_id: number | null;
   asked_at: string;
+  /** When its first certificate ends, in ms since 1970. */
+  first_end: number | null;
   /** SiteProbe as gzipped JSON. */
   report: Uint8Array;
 }

@@ -12,10 +12,12 @@ export interface SiteRow {
   readonly id: number;
   readonly name: string;
   readonly home: string;
+  /** What several sites are put together under; empty for none. */
+  readonly group: string;
   readonly createdAt: string;
 }
 
-const columns = ['id', 'name', 'home', 'created_at as createdAt'] as const;
+const columns = ['id', 'name', 'home', 'group_name as group', 'created_at as createdAt'] as const;
 
 /** All sites by name. */
 export function listSites(store: Store): Promise<SiteRow[]> {
@@ -33,7 +35,7 @@ export async function addSite(store: Store, name: string, home: string): Promise
     .values({ name, home, created_at: createdAt })
     .returning('id')
     .executeTakeFirstOrThrow();
-  return { id: row.id, name, home, createdAt };
+  return { id: row.id, name, home, group: '', createdAt };
 }
 
 /** The site that a page belongs to, if there is one. */
@@ -91,8 +93,14 @@ export async function saveSiteLimits(store: Store, id: number, limits: Limits): 
     .execute();
 }
 
-export async function renameSite(store: Store, id: number, name: string): Promise<void> {
-  await store.updateTable('sites').set({ name }).where('id', '=', id).execute();
+/** Changes what is stated of a site. */
+export async function changeSite(
+  store: Store,
+  id: number,
+  { name, group }: { readonly name?: string; readonly group?: string },
+): Promise<void> {
+  const values = { ...(name !== undefined && { name }), ...(group !== undefined && { group_name: group }) };
+  if (Object.keys(values).length > 0) await store.updateTable('sites').set(values).where('id', '=', id).execute();
 }
 
 /** How the reports of a site look; undefined until that is set. */

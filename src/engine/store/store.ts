@@ -18,6 +18,7 @@ import * as watch from './migrations/010-watch';
 import * as field from './migrations/011-field';
 import * as fleet from './migrations/012-fleet';
 import * as people from './migrations/013-people';
+import * as portfolio from './migrations/014-portfolio';
 import type { Tables } from './schema';
 
 /** An open database. */
@@ -38,6 +39,7 @@ export const MIGRATIONS = {
   '011-field': field,
   '012-fleet': fleet,
   '013-people': people,
+  '014-portfolio': portfolio,
 };
 
 /** Name of the folder for what a browser needs while it runs, in the data folder. */

@@ -2,7 +2,7 @@ import { runJob } from '../jobs/runJob';
 import type { JobKind } from '../jobs/kinds';
 import fs from 'node:fs/promises';
 import path from 'node:path';
-import { openStore, TEMP } from '../store/store';
+import { openStore, TEMP, type Store } from '../store/store';
 
 /** One job for a thread of its own, with a connection of its own to the database. */
 export interface JobTask {
@@ -23,13 +23,24 @@ async function keepTempIn(data: string): Promise<void> {
   process.env.TMPDIR = folder;
 }
 
-/** Runs one job to its end. */
+/** The database that the jobs of this thread share, and how many do. */
+const open = new Map<string, { readonly store: Promise<Store>; users: number }>();
+
+/**
+ * Runs one job to its end. Jobs that run beside each other in a thread share one connection: of two connections one could
+ * wait for the other without letting it go on.
+ */
 export async function runTask(task: JobTask): Promise<void> {
   await keepTempIn(task.data);
-  const store = await openStore(task.data);
+  const shared = open.get(task.data) ?? { store: openStore(task.data), users: 0 };
+  open.set(task.data, shared);
+  shared.users++;
   try {
-    await runJob(store, task, task.owner);
+    await runJob(await shared.store, task, task.owner);
   } finally {
-    await store.destroy();
+    if (--shared.users === 0) {
+      open.delete(task.data);
+      await (await shared.store).destroy();
+    }
   }
 }

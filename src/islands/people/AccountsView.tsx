@@ -115,7 +115,7 @@ function NewAccount(props: { first: boolean; sites: readonly SiteName[]; reload:
   const { first, sites, reload } = props;
   const [name, setName] = useState('');
   const [password, setPassword] = useState('');
-  const [role, setRole] = useState<Role | ''>('administrator');
+  const [role, setRole] = useState<Role | ''>(first ? 'administrator' : 'owner');
   const [roles, setRoles] = useState<Roles>(NO_ROLES);
   const [error, setError] = useState<ShownError>();
   const [done, setDone] = useState('');

@@ -1,18 +1,19 @@
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { HomeBar } from '../frame/HomeBar';
 import { VisitorSwitch } from '../visitors/VisitorSwitch';
-import { ask, shownError, useResource, type ShownError } from '../state/api';
+import { shownError, useResource, type ShownError } from '../state/api';
 import { nextVisitor, useVisitor, useVisitors } from '../state/visitors';
-import { go, setQuery } from '../state/location';
+import { setQuery } from '../state/location';
 import type { SiteSummary } from '../state/types';
-import { count, day, ms } from '../ui/format';
-import { ErrorBox, Loading, MEANS, Term, HeadUnseen } from '../ui/parts';
-import { moveRow, useKeys } from '../ui/useKeys';
+import { ErrorBox, Loading } from '../ui/parts';
+import { useKeys } from '../ui/useKeys';
 import { AddSite } from './AddSite';
 import { ImportList, useImports } from './imports';
 import { island } from '../frame/island';
+import { SitesTable } from './SitesTable';
 
-const DeleteSite = lazy(() => import('./DeleteSite'));
+/** How often a list is read again that waits for figures, in ms. */
+const PENDING_MS = 3000;
 
 /** Every site; capture files may be dropped anywhere on the page. */
 export function SitesScreen() {
@@ -22,15 +23,16 @@ export function SitesScreen() {
   const [into, setInto] = useState<number>();
   const imports = useImports(sites.reload, into);
   const [over, setOver] = useState(false);
-  const [row, setRow] = useState(0);
   const list = sites.value?.sites ?? [];
-  const open = (s: SiteSummary) => go(`/sites/${s.id}?visitor=${visitor.id}`);
-  useKeys({
-    v: () => setQuery({ visitor: nextVisitor(visitors, visitor.id) }),
-    j: () => setRow((r) => moveRow(r, 1, list.length)),
-    k: () => setRow((r) => moveRow(r, -1, list.length)),
-    Enter: () => list[row] && open(list[row]),
-  });
+  useKeys({ v: () => setQuery({ visitor: nextVisitor(visitors, visitor.id) }) });
+  // Figures that are still being worked out come with a later look.
+  const pending = list.some((s) => s.pending);
+  const { reload } = sites;
+  useEffect(() => {
+    if (!pending) return undefined;
+    const timer = setInterval(reload, PENDING_MS);
+    return () => clearInterval(timer);
+  }, [pending, reload]);
   useDrop(setOver, imports.add);
   return (
     <>
@@ -75,115 +77,9 @@ export function SitesScreen() {
         {sites.error && <ErrorBox error={sites.error} retry={sites.reload} />}
         {!sites.value && sites.loading && <Loading what="Reading sites" />}
         {sites.value && list.length === 0 && <Empty reload={sites.reload} />}
-        {list.length > 0 && (
-          <table className="rows sites-table">
-            <thead>
-              <tr>
-                <th>Site</th>
-                <th>Last sweep</th>
-                <th className="right">
-                  <Term means={`${MEANS.lcp} ${MEANS.average}`}>Hero paint (LCP)</Term>
-                </th>
-                <th>Hero paint by page</th>
-                <th className="right">Could save</th>
-                <th className="right">
-                  <Term means="Pages on which nothing is broken, exposed or slow.">Clean pages</Term>
-                </th>
-                <HeadUnseen>Delete</HeadUnseen>
-              </tr>
-            </thead>
-            <tbody>
-              {list.map((s, i) => (
-                <SiteRow key={s.id} site={s} at={i === row} index={i} open={() => open(s)} reload={sites.reload} />
-              ))}
-            </tbody>
-          </table>
-        )}
+        {list.length > 0 && <SitesTable sites={list} reload={sites.reload} visitorId={visitor.id} />}
       </main>
     </>
-  );
-}
-
-function SiteRow({
-  site: s,
-  at,
-  index,
-  open,
-  reload,
-}: {
-  site: SiteSummary;
-  at: boolean;
-  index: number;
-  open: () => void;
-  reload: () => void;
-}) {
-  const [asking, setAsking] = useState(false);
-  const [error, setError] = useState<ShownError>();
-  const won = s.heroMs !== undefined && s.fixedMs !== undefined ? s.heroMs - s.fixedMs : undefined;
-  const slowest = Math.max(...s.heroes, 1);
-  const remove = () => {
-    ask(`/api/sites/${s.id}`, { method: 'DELETE' })
-      .then(() => (setAsking(false), reload()))
-      .catch((e: unknown) => setError(shownError(e)));
-  };
-  return (
-    <tr data-row={index} className={at ? 'at clickable' : 'clickable'} onClick={open}>
-      <td>
-        <a
-          className="strong"
-          href={`/sites/${s.id}`}
-          onClick={(e) => (e.preventDefault(), e.stopPropagation(), open())}
-        >
-          {s.name}
-        </a>
-        <div className="mono small soft">{s.home}</div>
-      </td>
-      <td>
-        {s.sweep ? day(s.sweep.day) : <span className="soft">Not swept yet</span>}
-        {s.sweep && (
-          <div className="soft small">
-            {s.sweep.addresses > 0
-              ? `${count(s.sweep.addresses, 'address', 'addresses')}, ${s.pages} recorded`
-              : count(s.pages, 'page')}
-          </div>
-        )}
-      </td>
-      <td className="right cost big">{s.heroMs === undefined ? '–' : ms(s.heroMs)}</td>
-      <td>
-        <svg
-          width={Math.max(20, s.heroes.length * 12)}
-          height={34}
-          role="img"
-          aria-label={`Hero paint by page, slowest first: ${s.heroes.map(ms).join(', ')}`}
-        >
-          {s.heroes.map((h, k) => (
-            <rect
-              key={k}
-              x={k * 12}
-              y={33 - (h / slowest) * 32}
-              width={8}
-              height={(h / slowest) * 32}
-              fill="var(--cost)"
-              opacity={0.75}
-            />
-          ))}
-        </svg>
-      </td>
-      <td className="right gain">{won === undefined ? '–' : ms(Math.max(0, won))}</td>
-      <td className="right">
-        {s.cleanPages} of {s.pages}
-      </td>
-      <td className="right" onClick={(e) => e.stopPropagation()}>
-        <button className="link soft" onClick={() => setAsking(true)} aria-label={`Delete ${s.name}`}>
-          Delete
-        </button>
-        {asking && (
-          <Suspense>
-            <DeleteSite name={s.name} error={error} onCancel={() => setAsking(false)} onDelete={remove} />
-          </Suspense>
-        )}
-      </td>
-    </tr>
   );
 }
 

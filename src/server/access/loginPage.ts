@@ -13,7 +13,7 @@ const STYLE = `
   :root { color-scheme: light dark; --paper: #faf7f1; --sheet: #fffdf9; --line: #ddd5c6; --ink: #22292b; --soft: #5a6264; --cost: #a6491f; --gain: #0b6a66 }
   @media (prefers-color-scheme: dark) { :root { --paper: #1b1f1f; --sheet: #222727; --line: #3b4140; --ink: #ece7dc; --soft: #aeb0a9; --cost: #e3946b; --gain: #5cc2b8 } }
   body { margin: 0; min-height: 100vh; display: grid; place-items: center; background: var(--paper); color: var(--ink); font: 16px/1.5 "Liberation Sans", system-ui, sans-serif }
-  main { width: min(22rem, calc(100vw - 3rem)); background: var(--sheet); border: 1px solid var(--line); border-radius: 8px; padding: 1.6rem 1.8rem 1.8rem }
+  main { box-sizing: border-box; width: min(22rem, calc(100vw - 2rem)); background: var(--sheet); border: 1px solid var(--line); border-radius: 8px; padding: 1.6rem 1.8rem 1.8rem }
   h1 { font: 600 1.5rem/1.2 "Liberation Serif", Georgia, serif; margin: 0 0 .2rem }
   p { margin: 0 0 1.1rem; color: var(--soft) } p[role=alert] { color: var(--cost) }
   label { display: block; font-weight: 600; margin-bottom: .9rem }

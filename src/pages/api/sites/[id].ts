@@ -1,6 +1,6 @@
 import { object, string } from 'yup';
 import { store } from '../../../engine/services/openedStore';
-import { deleteSite, findSite, renameSite } from '../../../engine/store/sites';
+import { changeSite, deleteSite, findSite } from '../../../engine/store/sites';
 import { listSweeps } from '../../../engine/store/sweeps';
 import { countUnread } from '../../../engine/store/watch/notices';
 import { body, idOf, json, notFound, route } from '../_answer';
@@ -13,12 +13,15 @@ export const GET = route(async (context) => {
   return json({ ...site, sweeps: await listSweeps(db, site.id), unread: await countUnread(db, site.id) });
 });
 
-/** Renames a site. */
+/** Renames a site, or puts it into a group; an empty group takes it out. */
 export const PATCH = route(async (context) => {
-  const { name } = await body(context, object({ name: string().trim().required('Give a name.').max(120) }));
+  const { name, group } = await body(
+    context,
+    object({ name: string().trim().min(1, 'Give a name.').max(120), group: string().trim().max(80) }),
+  );
   const db = await store();
   if (!(await findSite(db, idOf(context)))) return notFound('There is no such site.', context.url.pathname);
-  await renameSite(db, idOf(context), name);
+  await changeSite(db, idOf(context), { name, group });
   return json(await findSite(db, idOf(context)));
 });
 
