@@ -63,7 +63,7 @@ describe('ui: sites by the hundred', () => {
     await page.keyboard.press('Escape');
     await page.getByRole('button', { name: /^Group of Garden 7: North/ }).waitFor();
     await open('/');
-    await page.getByLabel('Group', { exact: true }).selectOption('North');
+    await page.getByRole('combobox', { name: /^Group/ }).selectOption('North');
     await page.getByText('1 of 121 sites').waitFor();
     expect(await names()).to.deep.equal(['Garden 7']);
     expect(await faultsOf(page)).to.deep.equal([]);

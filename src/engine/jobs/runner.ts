@@ -72,11 +72,21 @@ async function look(db: Store): Promise<void> {
 function endSilent({ kind, thread }: OwnJob, job: { id: number; beatAt: number | null; wanted: string | null }): void {
   const silentMs = Date.now() - (job.beatAt ?? Date.now());
   const lane = laneOf(kind);
-  const isAlone = LANE_WIDTH[lane] === LANE_THREADS[lane];
   if (silentMs > SILENT_MS) {
-    for (const [id, other] of own) if (id !== job.id && !isAlone && laneOf(other.kind) === lane) displaced.add(id);
     thread.abort(new TakesTooLong());
-  } else if (job.wanted === 'cancel' && silentMs > STOP_MS && isAlone) thread.abort(new Cancelled());
+    if (isShared(lane)) endShared(lane, job.id);
+  } else if (job.wanted === 'cancel' && silentMs > STOP_MS && !isShared(lane)) thread.abort(new Cancelled());
+}
+
+/** Whether jobs of a lane run beside each other in one thread. */
+const isShared = (lane: JobType['lane']) => LANE_WIDTH[lane] > LANE_THREADS[lane];
+
+/** Ends the threads of a lane for the sake of one job; the others go on in new ones. */
+function endShared(lane: JobType['lane'], because: number): void {
+  for (const [id, other] of own) if (id !== because && laneOf(other.kind) === lane) displaced.add(id);
+  const pool = pools.get(lane);
+  pools.delete(lane);
+  void pool?.destroy();
 }
 
 class TakesTooLong extends InputError {
@@ -95,7 +105,11 @@ function start(db: Store, job: Pick<JobTask, 'id' | 'kind'>): void {
   const thread = new AbortController();
   own.set(job.id, { kind: job.kind, thread });
   poolOf(laneOf(job.kind))
-    .run({ data: dataFolder(), id: job.id, kind: job.kind, owner: OWNER }, { signal: thread.signal })
+    // A task that can be ended by itself has a thread of its own.
+    .run(
+      { data: dataFolder(), id: job.id, kind: job.kind, owner: OWNER },
+      isShared(laneOf(job.kind)) ? {} : { signal: thread.signal },
+    )
     .catch(async (error: unknown) => {
       const reason: unknown = thread.signal.aborted ? thread.signal.reason : error;
       if (reason instanceof Cancelled) return endJob(db, job.id, 'cancelled');
