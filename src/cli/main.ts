@@ -7,6 +7,7 @@ import { projectRoot } from '../engine/store/store';
 import { accountCommand } from './account';
 import { auditCommand } from './audit';
 import { backupCommand, restoreCommand } from './backup';
+import { compactCommand } from './compact';
 import { demoCommand } from './demo';
 import { entrancesCommand } from './entrances';
 import { fatesCommand } from './fates';
@@ -56,6 +57,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     tokenCommand,
     backupCommand,
     restoreCommand,
+    compactCommand,
     demoCommand,
   ]) {
     program.addCommand(add().exitOverride().showHelpAfterError('(--help shows how)'));

@@ -61,6 +61,8 @@ export interface CaptureSettings {
   readonly pins: readonly string[];
   /** Browsers at a time. */
   readonly browsers: number;
+  /** Sweeps whose captures keep their files; of older ones only what was found out stays. 0 keeps all. */
+  readonly keepSweeps?: number;
   /** Times that each page is recorded: one busy moment is not taken for the page's. 1 is quick. */
   readonly runs: number;
 }

@@ -15,7 +15,8 @@ import { runChanges } from '../watch/visitPages';
 import { keepForecasts } from '../services/keepForecasts';
 import { findJob } from '../store/jobs';
 import type { Store } from '../store/store';
-import { listSweeps } from '../store/sweeps';
+import { thinSite } from '../store/retention';
+import { findSweep, listSweeps } from '../store/sweeps';
 import type { JobKind } from './kinds';
 
 /** Runs a job to its end, or until it is asked to stop: returns what was asked. */
@@ -49,6 +50,9 @@ async function keepWhatFollows(store: Store, jobId: number): Promise<void> {
   if (sweepId === undefined) return;
   await keepForecasts(store, sweepId);
   await outcomesBySweep(store, sweepId);
+  const { settings, siteId } = (await findSweep(store, sweepId)) ?? {};
+  const keep = settings?.captures.keepSweeps ?? 0;
+  if (siteId !== undefined && keep > 0) await thinSite(store, siteId, keep);
 }
 
 /** What each kind of job does. Files come one by one, and limits are tried out: those forecasts are made when

@@ -125,7 +125,12 @@ async function viewOf(store: Store, full: FullCapture, page: Page, { hero }: Off
   return {
     row: full.row,
     requested: full.capture.requested,
-    notes: full.capture.notes,
+    notes: full.row.thinnedAt
+      ? [
+          'Its files are no longer kept, as the settings of the sweep say: source and pictures are gone.',
+          ...full.capture.notes,
+        ]
+      : full.capture.notes,
     conditions: full.capture.conditions,
     measured: full.capture.measured,
     hero: {

@@ -36,6 +36,8 @@ export interface CaptureRow {
   readonly bytes: number;
   readonly findings: number;
   readonly screenshotHash: string | null;
+  /** Since when its files are no longer kept; null while they are. */
+  readonly thinnedAt: string | null;
 }
 
 const columns = [
@@ -51,6 +53,7 @@ const columns = [
   'bytes',
   'findings',
   'screenshot_hash as screenshotHash',
+  'thinned_at as thinnedAt',
 ] as const;
 
 /** What a new capture is stored with. */
@@ -99,8 +102,28 @@ export async function addCapture(store: Store, input: NewCapture): Promise<Captu
     })
     .returning(columns)
     .executeTakeFirstOrThrow();
+  await noteBodies(store, row.id, [
+    ...capture.loads.flatMap((l) => l.bodyHash ?? []),
+    ...(input.screenshotHash ? [input.screenshotHash] : []),
+  ]);
   await addFindings(store, row.id, input.findings);
   return row;
+}
+
+/** Notes which files a capture uses: what none uses can be let go. */
+async function noteBodies(store: Store, captureId: number, hashes: readonly string[]): Promise<void> {
+  const all = [...new Set(hashes)];
+  for (let i = 0; i < all.length; i += 500)
+    await store
+      .insertInto('capture_bodies')
+      .columns(['capture_id', 'body_id'])
+      .expression((e) =>
+        e
+          .selectFrom('bodies')
+          .select((b) => [b.val(captureId).as('capture_id'), 'bodies.id as body_id'])
+          .where('hash', 'in', all.slice(i, i + 500)),
+      )
+      .execute();
 }
 
 async function addFindings(store: Store, captureId: number, findings: readonly Finding[]): Promise<void> {
@@ -159,6 +182,7 @@ export async function capturesOfSite(store: Store, siteId: number): Promise<numb
     .selectFrom('captures')
     .select('id')
     .where('site_id', '=', siteId)
+    .where('thinned_at', 'is', null)
     .orderBy('sweep_id', 'desc')
     .orderBy('id')
     .execute();
@@ -259,16 +283,4 @@ export function unpackSizes(sizes: StoredAudit['sizes']): MeasuredSizes {
 export async function deviceIn(store: Store, sweepId: number, wanted: Device): Promise<Device> {
   const rows = await store.selectFrom('captures').select('device').distinct().where('sweep_id', '=', sweepId).execute();
   return rows.some((r) => r.device === wanted) || rows.length === 0 ? wanted : (rows[0]?.device ?? wanted);
-}
-
-/** Hashes of every body and screenshot that captures refer to: of one site, or of all. */
-export async function bodyHashes(store: Store, siteId?: number): Promise<Set<string>> {
-  const out = new Set<string>();
-  let query = store.selectFrom('captures').select(['capture', 'screenshot_hash']);
-  if (siteId !== undefined) query = query.where('site_id', '=', siteId);
-  for (const row of await query.execute()) {
-    for (const load of (unpack(row.capture) as Capture).loads) if (load.bodyHash) out.add(load.bodyHash);
-    if (row.screenshot_hash) out.add(row.screenshot_hash);
-  }
-  return out;
 }

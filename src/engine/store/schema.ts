@@ -21,6 +21,7 @@ export interface Tables {
   captures: CaptureTable;
   findings: FindingTable;
   bodies: BodyTable;
+  capture_bodies: CaptureBodyTable;
   pages: PageTable;
   links: LinkTable;
   mentions: MentionTable;
@@ -221,6 +222,8 @@ export interface CaptureTable {
   bytes: number;
   findings: number;
   screenshot_hash: string | null;
+  /** Since when its files are no longer kept; null while they are. */
+  thinned_at: Generated<string | null>;
   /** Capture, hero, graph and fixes as gzipped JSON. */
   capture: Uint8Array;
   audit: Uint8Array;
@@ -272,7 +275,14 @@ export interface VisitorTable {
 }
 
 /** Response bodies and screenshots, once by content hash (SHA-256). */
+/** Files that a capture uses: `body_id` is the number of the file in `bodies`. */
+export interface CaptureBodyTable {
+  capture_id: number;
+  body_id: number;
+}
+
 export interface BodyTable {
+  id: Generated<number>;
   hash: string;
   size: number;
   bytes: Uint8Array;

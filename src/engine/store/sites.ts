@@ -3,7 +3,7 @@ import { sameSite } from '../../core/capture/site';
 import type { Limits } from '../../core/checks/finding';
 import type { ReportLook } from '../../core/handover/report/extras';
 import { defaultSettings, type SweepSettings } from '../../core/site/settings';
-import { bodyHashes } from './captures';
+import { removeUnusedBodies } from './retention';
 import type { Store } from './store';
 import { sealerOf } from './sealed';
 
@@ -120,16 +120,8 @@ export async function saveSiteLook(store: Store, id: number, look: ReportLook): 
 /** Deletes a site with all that belongs to it; bodies that nothing else uses go too. */
 export async function deleteSite(store: Store, id: number): Promise<boolean> {
   return store.transaction().execute(async (tx) => {
-    const own = await bodyHashes(tx, id);
     const result = await tx.deleteFrom('sites').where('id', '=', id).executeTakeFirst();
-    const kept = await bodyHashes(tx);
-    const unused = [...own].filter((hash) => !kept.has(hash));
-    for (let i = 0; i < unused.length; i += 200) {
-      await tx
-        .deleteFrom('bodies')
-        .where('hash', 'in', unused.slice(i, i + 200))
-        .execute();
-    }
+    await removeUnusedBodies(tx);
     return result.numDeletedRows > 0n;
   });
 }

@@ -19,6 +19,7 @@ import * as field from './migrations/011-field';
 import * as fleet from './migrations/012-fleet';
 import * as people from './migrations/013-people';
 import * as portfolio from './migrations/014-portfolio';
+import * as retention from './migrations/015-retention';
 import type { Tables } from './schema';
 
 /** An open database. */
@@ -40,6 +41,7 @@ export const MIGRATIONS = {
   '012-fleet': fleet,
   '013-people': people,
   '014-portfolio': portfolio,
+  '015-retention': retention,
 };
 
 /** Name of the folder for what a browser needs while it runs, in the data folder. */

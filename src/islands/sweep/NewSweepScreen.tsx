@@ -256,6 +256,20 @@ export function NewSweepScreen({ siteId }: { siteId: number }) {
             />
           )}
         </Field>
+        <Field
+          label="Sweeps that keep their files"
+          help="Of older ones findings, fixes and figures stay; their sources and pictures go. 0 keeps all."
+        >
+          {(id) => (
+            <NumberField
+              id={id}
+              value={settings.captures.keepSweeps ?? 0}
+              min={0}
+              max={1000}
+              onChange={(v) => setCaptures({ keepSweeps: v })}
+            />
+          )}
+        </Field>
       </Fold>
     </div>
   );

@@ -53,6 +53,7 @@ const settingsSchema = object({
     devices: array(string().oneOf(['phone', 'desktop']).required()).max(2),
     pins: lines(500),
     browsers: number().integer().min(1).max(16),
+    keepSweeps: number().integer().min(0).max(1000),
     runs: number().integer().min(1).max(9),
   }).default(undefined),
   entrances: object({

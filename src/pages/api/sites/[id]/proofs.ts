@@ -52,6 +52,12 @@ export const POST = route(async (context) => {
       'captures',
       'Choose pages on which a fix of the bench is offered.',
     );
+  if (pages.some((p) => captures.includes(p.row.id) && p.row.thinnedAt))
+    throw new InputError(
+      'The files of these captures are no longer kept: they cannot be replayed.',
+      'captures',
+      'Choose a later sweep, or keep the files of more sweeps in its settings.',
+    );
   const names = groupFixes(pages.map((p) => ({ ...p, page: p.row.page })))
     .filter((g) => asked.groups.includes(g.id))
     .map((g) => g.title);
