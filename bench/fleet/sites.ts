@@ -46,7 +46,7 @@ async function fill(): Promise<void> {
     (db.prepare(`pragma table_info(${table})`).all() as { name: string }[]).map((c) => c.name);
   /** Copies rows of a table with some columns stated anew. */
   const copy = (table: string, where: string, stated: Record<string, string>) => {
-    const all = columns(table).filter((c) => c !== 'id' || 'id' in stated);
+    const all = columns(table).filter((c) => c !== 'id' || table === 'findings' || 'id' in stated);
     const picked = all.map((c) => stated[c] ?? `"${c}"`);
     db.exec(
       `insert into ${table} (${all.map((c) => `"${c}"`).join(', ')}) select ${picked.join(', ')} from ${table} where ${where}`,

@@ -18,6 +18,9 @@ interface AccountFlags {
 /** `keen-lens account`: who may log in, on the server itself: also when nobody can any more. */
 export function accountCommand(): Command {
   const command = new Command('account')
+    // Before its own commands, which take this over.
+    .exitOverride()
+    .showHelpAfterError('(--help shows how)')
     .description('Accounts of people. With the first one, everybody needs one.')
     .addHelpText(
       'after',

@@ -8,6 +8,8 @@ import { sessionCookie, whyNotHere } from '../server/access/cookies';
 import { loginPage } from '../server/access/loginPage';
 
 const attempts = new Attempts();
+/** Longest form that is read, in bytes. */
+const LONGEST_FORM = 8192;
 
 /** Where somebody goes after logging in: a path of ours, whatever the address says. */
 function pathOf(to: string | null): string {
@@ -19,6 +21,18 @@ function pathOf(to: string | null): string {
 const redirected = (to: string) =>
   new Response(null, { status: 303, headers: { location: to, 'cache-control': 'no-store' } });
 
+/** The body of a request of a few kilobytes; undefined for more: whoever sends it is nobody yet. */
+async function smallText(request: Request): Promise<string | undefined> {
+  const parts: Uint8Array[] = [];
+  let size = 0;
+  for await (const part of (request.body ?? []) as unknown as AsyncIterable<Uint8Array>) {
+    size += part.length;
+    if (size > LONGEST_FORM) return undefined;
+    parts.push(part);
+  }
+  return Buffer.concat(parts).toString('utf8');
+}
+
 /** The form for name and password, which works without scripts. */
 export const GET: APIRoute = async ({ url }) => {
   const to = pathOf(url.searchParams.get('to'));
@@ -27,7 +41,9 @@ export const GET: APIRoute = async ({ url }) => {
 
 /** Logs somebody in. Who sends wrong passwords waits longer each time, by name and by address. */
 export const POST: APIRoute = async ({ request, url, locals }) => {
-  const form = new URLSearchParams((await request.text()).slice(0, 4000));
+  const text = await smallText(request);
+  if (text === undefined) return loginPage({ to: '/', status: 413, fault: 'That is no log-in.' });
+  const form = new URLSearchParams(text);
   const to = pathOf(form.get('to') ?? url.searchParams.get('to'));
   const name = (form.get('name') ?? '').trim().toLowerCase().slice(0, 64);
   const header = (key: string) => request.headers.get(key) ?? undefined;

@@ -86,14 +86,18 @@ export class Screen {
       await this.know(pathOf(at.sweepId, device));
   }
 
-  /** A comparison, once the sweep of the page has its forecast and its files. */
+  /** A comparison, once both sweeps have their forecasts and their files. */
   async compared(at: SiteRequest, pathOf: (sweepId: number) => string): Promise<void> {
     const device = at.overview?.device;
     if (!at.sweepId || !device) return;
     const db = await store();
-    const ready =
-      (await filesAreKept(db, at.sweepId, device)) && (await keptForecast(db, at.sweepId, at.visitor)) !== undefined;
-    if (ready) await this.know(pathOf(at.sweepId));
+    const isReady = async (sweepId: number) =>
+      (await filesAreKept(db, sweepId, device)) && (await keptForecast(db, sweepId, at.visitor)) !== undefined;
+    const sweeps = at.site?.sweeps ?? [];
+    const older = sweeps.slice(sweeps.findIndex((s) => s.id === at.sweepId) + 1).find((s) => s.captures > 0);
+    const other = Number(this.query.get('with')) || older?.id;
+    if ((await isReady(at.sweepId)) && (other === undefined || (await isReady(other))))
+      await this.know(pathOf(at.sweepId));
   }
 
   /** Hands what was gathered to the islands and returns it as JSON that can stand in a page. */

@@ -113,6 +113,8 @@ describe('api: people', () => {
     for (const to of ['//evil.example/', 'https://evil.example/', '/\\evil.example', 'javascript:alert(1)'])
       expect((await ben.login('ben', PASSWORD, to)).headers.get('location'), to).to.equal('/');
     expect(await ben.get('/api/me').then((r) => r.text())).to.not.contain('scrypt');
+    const long = new URLSearchParams({ name: 'ben', password: 'x'.repeat(100_000) });
+    expect((await ben.ask('POST', '/login', long)).status).to.equal(413);
     await ben.ask('POST', '/logout');
     expect((await ben.get('/api/sites')).status).to.equal(401);
   });
