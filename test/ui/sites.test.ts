@@ -31,7 +31,7 @@ describe('ui: sites by the hundred', () => {
 
   it('puts first what needs attention, and says why', async () => {
     await open('/');
-    await page.getByText('1 of 121 sites need attention.').waitFor();
+    await page.getByText('1 of 121 sites needs attention.').waitFor();
     const first = page.locator('.sites-table tbody tr').first();
     expect(await first.textContent()).to.match(/Fernhollow Botanic Garden.*(limit|certificate)/);
     expect((await names()).length).to.equal(50);
@@ -64,7 +64,7 @@ describe('ui: sites by the hundred', () => {
     await page.getByRole('button', { name: /^Group of Garden 7: North/ }).waitFor();
     await open('/');
     await page.getByRole('combobox', { name: /^Group/ }).selectOption('North');
-    await page.getByText('1 of 121 sites').waitFor();
+    await page.getByText('1 of 121 sites', { exact: true }).waitFor();
     expect(await names()).to.deep.equal(['Garden 7']);
     expect(await faultsOf(page)).to.deep.equal([]);
   });

@@ -55,7 +55,7 @@ export function SitesTable(props: { sites: readonly SiteSummary[]; reload: () =>
         <p className="serif-text lead">
           {needy === 0
             ? `None of ${sites.length} sites needs attention now.`
-            : `${needy} of ${sites.length} sites need attention.`}
+            : `${needy} of ${sites.length} sites ${needy === 1 ? 'needs' : 'need'} attention.`}
         </p>
       )}
       {(sites.length > 1 || groups.length > 0) && (
