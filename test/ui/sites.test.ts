@@ -53,15 +53,15 @@ describe('ui: sites by the hundred', () => {
 
   it('puts sites into groups, by keyboard, and shows one group', async () => {
     await open('/?search=garden-7.');
-    await page.getByRole('button', { name: /^Group of Garden 7: none/ }).focus();
+    await page.getByRole('button', { name: 'put into a group: Garden 7' }).focus();
     await page.keyboard.press('Enter');
     await page.keyboard.type('North');
     await page.keyboard.press('Enter');
-    await page.getByRole('button', { name: /^Group of Garden 7: North/ }).waitFor();
-    await page.getByRole('button', { name: /^Group of Garden 7: North/ }).click();
+    await page.getByRole('button', { name: 'North: group of Garden 7' }).waitFor();
+    await page.getByRole('button', { name: 'North: group of Garden 7' }).click();
     await page.keyboard.type('South');
     await page.keyboard.press('Escape');
-    await page.getByRole('button', { name: /^Group of Garden 7: North/ }).waitFor();
+    await page.getByRole('button', { name: 'North: group of Garden 7' }).waitFor();
     await open('/');
     await page.getByRole('combobox', { name: /^Group/ }).selectOption('North');
     await page.getByText('1 of 121 sites', { exact: true }).waitFor();

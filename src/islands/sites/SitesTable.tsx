@@ -262,7 +262,7 @@ function GroupOf({ site, groups, reload }: { site: SiteSummary; groups: readonly
       <>
         <button
           className="link soft small"
-          aria-label={`Group of ${site.name}: ${site.group || 'none'}. Change it`}
+          aria-label={site.group ? `${site.group}: group of ${site.name}, change it` : `put into a group: ${site.name}`}
           onClick={(e) => (e.stopPropagation(), setEditing(true))}
         >
           {site.group || 'put into a group'}

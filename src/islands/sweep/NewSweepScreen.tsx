@@ -258,7 +258,7 @@ export function NewSweepScreen({ siteId }: { siteId: number }) {
         </Field>
         <Field
           label="Sweeps that keep their files"
-          help="Of older ones findings, fixes and figures stay; their sources and pictures go. 0 keeps all."
+          help="Of older ones findings, fixes and figures stay; their sources and pictures go. 0 stands for all."
         >
           {(id) => (
             <NumberField
