@@ -12,7 +12,8 @@ import { recallRecordings, sendRecording, sentRecordings } from '../store/fleet/
 import { hasRecorder } from '../store/fleet/recorders';
 import type { Store } from '../store/store';
 import { forgetHandedIn, handedIn, readHandedIn } from './inbox';
-import { queueNameOf, RecordingQueue } from './recordingQueue';
+import { queueNameOf } from './queueAddress';
+import { RecordingQueue } from './recordingQueue';
 
 /** How often a job looks what has been handed in, in ms. */
 const LOOK_MS = 150;

@@ -52,6 +52,7 @@ export async function startRecorder(options: RecorderOptions): Promise<Recorder>
   const facts = (): RecorderFacts => {
     const since = Math.max(Date.now() - SPEED_MS, startedAt);
     const minutes = Math.max(Date.now() - since, 1000) / 60_000;
+    while ((made[0] ?? since) < since) made.shift();
     return {
       version: VERSION,
       chromium: options.chromium,
@@ -59,7 +60,7 @@ export async function startRecorder(options: RecorderOptions): Promise<Recorder>
       rootLink: options.rootLink,
       slots: options.slots,
       busy: [...busy.values()],
-      perMinute: made.filter((at) => at >= since).length / minutes,
+      perMinute: made.length / minutes,
       startedAt,
       ending,
     };

@@ -1,7 +1,5 @@
 import { Queue, type Job } from 'bullmq';
 import type { Redis } from 'ioredis';
-import { nameOfStore } from '../store/sealed';
-import type { Store } from '../store/store';
 import { connectQueue } from './redis';
 
 /** What a recorder finds in the queue: all else, secrets among it, it asks the server for. */
@@ -14,9 +12,6 @@ const ATTEMPTS = 3;
 const FIRST_WAIT_MS = 5000;
 /** Times that a recorder may vanish with a recording before that counts as failed. */
 export const MOST_STALLED = 10;
-
-/** The name of a server's queue: two servers may share one Redis. */
-export const queueNameOf = async (store: Store): Promise<string> => `keen-lens-${await nameOfStore(store)}`;
 
 const idOf = (recording: number) => `recording-${recording}`;
 

@@ -1,9 +1,6 @@
 import { Redis, type RedisOptions } from 'ioredis';
 import { InputError } from '../../core/capture/errors';
 
-/** Where the queue of recorders lives, as `KEEN_LENS_QUEUE` says; undefined where recordings are made by this process. */
-export const queueAddress = (): string | undefined => process.env.KEEN_LENS_QUEUE || undefined;
-
 /**
  * The address of a queue: `redis://` or `rediss://` (RFC 3986; as registered for Redis), with name and password if need be.
  * @throws InputError for anything else

@@ -35,15 +35,13 @@ export class ServerCalls {
 
   /** Gives a sign of life. @throws InputError where the server does not know the token, or cannot be reached */
   async beat(facts: RecorderFacts): Promise<BeatAnswer> {
-    const answer = await this.call('POST', 'beat', JSON.stringify({ name: this.name, facts })).catch(
-      (error: unknown) => {
-        throw new InputError(
-          `The server cannot be reached: ${reasonOf(error)}.`,
-          this.base,
-          'Is it running, and is the address right?',
-        );
-      },
-    );
+    const answer = await this.call('POST', 'beat', JSON.stringify({ facts })).catch((error: unknown) => {
+      throw new InputError(
+        `The server cannot be reached: ${reasonOf(error)}.`,
+        this.base,
+        'Is it running, and is the address right?',
+      );
+    });
     if (answer.status === 401 || answer.status === 403)
       throw new InputError(
         'The server does not take this token.',

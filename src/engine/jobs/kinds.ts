@@ -29,7 +29,7 @@ export const jobType = (kind: JobKind): JobType => JOB_KINDS[kind];
  * The lane of a kind. Where recorders elsewhere open the pages, jobs that wait for them have a lane of their own, in which
  * several run at a time.
  */
-export const laneOf = (kind: JobKind, byFleet = process.env.KEEN_LENS_QUEUE !== undefined): JobType['lane'] =>
+export const laneOf = (kind: JobKind, byFleet = Boolean(process.env.KEEN_LENS_QUEUE)): JobType['lane'] =>
   byFleet && (kind === 'sweep' || kind === 'record') ? 'fleet' : jobType(kind).lane;
 
 /** Jobs of a lane that run at a time. */

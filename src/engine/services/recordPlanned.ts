@@ -2,9 +2,8 @@ import PQueue from 'p-queue';
 import { InputError } from '../../core/capture/errors';
 import type { SweepSettings } from '../../core/site/settings';
 import type { Control } from '../crawl/control';
-import { recordByFleet } from '../fleet/recordByFleet';
 import { recordWork, workOf } from '../fleet/recordWork';
-import { queueAddress } from '../fleet/redis';
+import { queueAddress } from '../fleet/queueAddress';
 import { folderOfStore } from '../store/location';
 import { ownPorts } from '../store/serverLock';
 import type { JobProgress } from '../store/jobs';
@@ -39,7 +38,11 @@ export async function recordPlanned(
   onProgress: (progress: JobProgress, phase: string) => void,
 ): Promise<void> {
   const address = queueAddress();
-  if (address) return recordByFleet(store, task, address, control, onProgress);
+  if (address) {
+    // Who has no queue does not wait for what speaks to one.
+    const { recordByFleet } = await import('../fleet/recordByFleet');
+    return recordByFleet(store, task, address, control, onProgress);
+  }
   const rows = new Map((await listRecordings(store, task.jobId)).map((r) => [r.id, r]));
   const busy = new Map<number, RecordingRow>();
   const progress = recordingProgress(onProgress);

@@ -18,8 +18,12 @@ export async function judge(store: Store, who: Who | undefined, method: string, 
   if (need === 'recorder') return isRecorder ? { may: true } : { may: false, why: 'not allowed' };
   if (isRecorder) return { may: false, why: 'not allowed' };
   const everywhere = who.roles.everywhere;
-  if (everywhere === 'administrator') return { may: true, siteId: await oneSite(store, url) };
-  const sites = await sitesOfRequest(store, url);
+  // Whose site it is matters only where it is written down.
+  if (everywhere === 'administrator')
+    return { may: true, siteId: who.name && method !== 'GET' ? await oneSite(store, url) : undefined };
+  const found = await sitesOfRequest(store, url);
+  // Whoever sees all sites also sees what belongs to none, as an import does that has not found its own yet.
+  const sites = found === 'unknown' && everywhere !== undefined ? 'none' : found;
   // What is not there, or not for this account's eyes, looks the same.
   if (sites === 'unknown') return { may: false, why: 'not there' };
   if (sites !== 'none' && !sites.every((id) => seesSite(who.roles, id))) return { may: false, why: 'not there' };

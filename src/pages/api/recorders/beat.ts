@@ -1,6 +1,6 @@
 import { array, boolean, number, object, string } from 'yup';
 import { VERSION } from '../../../core/version';
-import { queueNameOf } from '../../../engine/fleet/recordingQueue';
+import { queueNameOf } from '../../../engine/fleet/queueAddress';
 import type { BeatAnswer } from '../../../engine/fleet/serverCalls';
 import { store } from '../../../engine/services/openedStore';
 import { beatRecorder } from '../../../engine/store/fleet/recorders';

@@ -1,4 +1,4 @@
-import { queueAddress } from '../../../engine/fleet/redis';
+import { queueAddress } from '../../../engine/fleet/queueAddress';
 import { store } from '../../../engine/services/openedStore';
 import { countSent, listRecorders } from '../../../engine/store/fleet/recorders';
 import { json, route } from '../_answer';
