@@ -1,11 +1,8 @@
-import axe from 'axe-core';
 import { expect } from 'chai';
 import type { Browser, Page } from 'playwright-core';
 import { openAwake } from '../fixtures/awake';
 import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
-
-const RULES = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice'];
 
 describe('ui: field data', () => {
   let server: TestServer;
@@ -69,23 +66,4 @@ describe('ui: field data', () => {
     await page.getByRole('heading', { name: 'Real visits to this page' }).waitFor();
     await page.getByText('p75 of phone, 2026-10, 1,900 visits.').waitFor();
   });
-
-  for (const [width, scheme] of [
-    [1280, 'light'],
-    [390, 'dark'],
-  ] as const)
-    it(`has no fault of accessibility: ${width} px, ${scheme}`, async () => {
-      await page.setViewportSize({ width, height: 800 });
-      await page.emulateMedia({ colorScheme: scheme });
-      await open('/sites/1/field');
-      await page.locator('.field-rows').waitFor();
-      await page.evaluate(axe.source);
-      const { violations } = await page.evaluate(
-        (rules) => (window as unknown as { axe: typeof axe }).axe.run({ runOnly: rules }),
-        RULES,
-      );
-      expect(violations.map((v) => `${v.id}: ${v.nodes[0]?.target.join(' ')}`)).to.deep.equal([]);
-      const wide = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
-      expect(wide, 'no sideways scrolling').to.be.at.most(0);
-    });
 });

@@ -1,12 +1,9 @@
-import axe from 'axe-core';
 import { expect } from 'chai';
 import fs from 'node:fs';
 import type { Browser, Page } from 'playwright-core';
 import { openAwake } from '../fixtures/awake';
 import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
-
-const RULES = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice'];
 
 /** From every number on these screens one click leads to just the rows behind it. */
 describe('ui: pictures of the concerns, Files, Then & now', () => {
@@ -189,43 +186,4 @@ describe('ui: pictures of the concerns, Files, Then & now', () => {
     }
     await plain.context().close();
   });
-
-  for (const [name, to] of Object.entries({
-    weight: '/sites/1/concerns/weight?type=image/jpeg&by=file',
-    blocking: '/sites/1/concerns/blocking',
-    mixed: '/sites/1/concerns/mixed',
-    files: '/sites/1/files?group=host',
-    'then & now': '/sites/1/compare',
-  }))
-    it(`is within reach of everybody, also on a phone in the dark: ${name}`, async () => {
-      for (const [colorScheme, width] of [
-        ['light', 1280],
-        ['dark', 390],
-      ] as const) {
-        await page.emulateMedia({ colorScheme, reducedMotion: 'reduce' });
-        await page.setViewportSize({ width, height: 800 });
-        await open(to);
-        await page.locator('main').getByRole('link', { name: 'CSV' }).first().waitFor();
-        await page.waitForLoadState('networkidle');
-        await page.evaluate(axe.source);
-        const found = await page.evaluate(
-          async (runOnly) => {
-            const { axe: run } = window as unknown as { axe: typeof axe };
-            const { violations } = await run.run(document, { runOnly });
-            return violations.map(
-              (v) =>
-                `${v.id}: ${v.nodes
-                  .map((n) => n.target.join(' '))
-                  .slice(0, 4)
-                  .join(' | ')}`,
-            );
-          },
-          colorScheme === 'light' ? RULES : ['color-contrast', 'link-in-text-block'],
-        );
-        expect(found.join('\n'), colorScheme).to.equal('');
-        expect(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth), `${width}`).to.equal(
-          true,
-        );
-      }
-    });
 });

@@ -1,4 +1,3 @@
-import axe from 'axe-core';
 import { expect } from 'chai';
 import type { Browser, Page } from 'playwright-core';
 import { openAwake } from '../fixtures/awake';
@@ -6,8 +5,6 @@ import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { madeSite, type MadeSite } from '../fixtures/site';
 import { askApi } from '../fixtures/jobs';
 import { tempFolder } from '../fixtures/temp';
-
-const RULES = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice'];
 
 describe('ui: Watch', () => {
   let server: TestServer;
@@ -134,28 +131,4 @@ describe('ui: Watch', () => {
     await page.getByRole('form', { name: 'Mail server' }).getByLabel('Host').waitFor();
     expect(await ways.getByLabel('Secret').inputValue()).to.equal('•••');
   });
-
-  for (const [view, width, scheme] of [
-    ['notices', 1280, 'light'],
-    ['schedules', 390, 'dark'],
-    ['limits', 1280, 'dark'],
-    ['changes', 390, 'light'],
-    ['history', 390, 'dark'],
-    ['messages', 1280, 'light'],
-  ] as const)
-    it(`has no fault of accessibility: ${view}, ${width} px, ${scheme}`, async () => {
-      await page.setViewportSize({ width, height: 800 });
-      await page.emulateMedia({ colorScheme: scheme });
-      await open(`/sites/1/watch?view=${view}`);
-      if (view === 'history') await page.locator('.history').waitFor();
-      if (view === 'messages') await page.getByRole('form', { name: 'Where notices go' }).waitFor();
-      await page.evaluate(axe.source);
-      const { violations } = await page.evaluate(
-        (rules) => (window as unknown as { axe: typeof axe }).axe.run({ runOnly: rules }),
-        RULES,
-      );
-      expect(violations.map((v) => `${v.id}: ${v.nodes[0]?.target.join(' ')}`)).to.deep.equal([]);
-      const wide = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
-      expect(wide, 'no sideways scrolling').to.be.at.most(0);
-    });
 });

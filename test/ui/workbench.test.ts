@@ -1,14 +1,9 @@
-import axe from 'axe-core';
 import { expect } from 'chai';
 import fs from 'node:fs';
 import type { Browser, Page } from 'playwright-core';
 import { openAwake, untilAwake } from '../fixtures/awake';
 import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
-
-const ALL_RULES = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'best-practice'];
-/** All that differs from one theme to the other. */
-const COLOURS = ['color-contrast', 'link-in-text-block'];
 
 /** The whole job on demo data: find the cause, forecast, plan, save, hand over; and what goes wrong on the way. */
 describe('ui: workbench', () => {
@@ -330,47 +325,4 @@ describe('ui: workbench', () => {
     await page.locator('.bench-list li').first().waitFor();
     expect(await page.getByRole('radio', { name: 'Phone, wifi' }).getAttribute('aria-checked')).to.equal('true');
   });
-
-  const SCREENS = {
-    sites: '/',
-    brief: '/sites/1',
-    concern: '/sites/1/concerns/hero',
-    page: '/sites/1/pages/4',
-    source: '/sites/1/pages/4?tab=source',
-    loads: '/sites/1/pages/4?tab=loads',
-    facts: '/sites/1/pages/4?tab=facts',
-    plan: '/sites/1/plan',
-    pages: '/sites/1/pages',
-    checks: '/sites/1/checks',
-    sweep: '/sites/1/sweep',
-    trust: '/sites/1/trust',
-    handover: '/sites/1/handover',
-  };
-  for (const [name, to] of Object.entries(SCREENS))
-    it(`is within reach of everybody, in both themes: ${name}`, async () => {
-      for (const colorScheme of ['light', 'dark'] as const) {
-        await page.emulateMedia({ colorScheme, reducedMotion: 'reduce' });
-        // Opened anew for each: colours on their way from one theme to the other are neither's.
-        await open(to);
-        await page.waitForLoadState('networkidle');
-        await page.locator('main h1').first().waitFor();
-        await page.evaluate(axe.source);
-        expect(await violations(colorScheme === 'light' ? ALL_RULES : COLOURS), colorScheme).to.deep.equal([]);
-      }
-      expect(await page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)).to.equal(true);
-    });
-
-  /** What axe finds on the page, by rule. */
-  const violations = (runOnly: readonly string[]) =>
-    page.evaluate(async (only) => {
-      const { axe: run } = window as unknown as { axe: typeof axe };
-      const result = await run.run(document, { runOnly: [...only] });
-      return result.violations.map(
-        (v) =>
-          `${v.id}: ${v.nodes
-            .map((n) => n.target.join(' '))
-            .slice(0, 4)
-            .join(' | ')}`,
-      );
-    }, runOnly);
 });

@@ -82,13 +82,11 @@ export function fitMix(pages: readonly FieldPage[]): Fitted {
   const known = sharesKnown(pages);
   const free: readonly Knob[] = known ? KNOBS : KNOBS.filter((k) => k !== 'spread');
   // From more than one start: the way downhill may end in a hollow.
-  const ends = startsOf(pages, known ? [1.3, USUAL_SPREAD, 2.2] : [USUAL_SPREAD]).map((start) => {
-    const mix = refine(pages, start, free, [0.5, 0.25]);
-    return { mix, loss: lossOf(pages, mix) };
-  });
+  const ends = startsOf(pages, known ? [1.3, USUAL_SPREAD, 2.2] : [USUAL_SPREAD]).map((start) =>
+    refine(pages, start, free, [0.5, 0.25]),
+  );
   const [nearest] = ends.sort((a, b) => a.loss - b.loss);
-  const mix = refine(pages, (nearest as { mix: Mix }).mix, free, [0.12, 0.06, 0.03]);
-  const best = lossOf(pages, mix);
+  const { mix, loss: best } = refine(pages, (nearest as Tried).mix, free, [0.12, 0.06, 0.03]);
   return {
     mix,
     p75Visitor: p75VisitorOf(pages, mix),
@@ -177,35 +175,56 @@ function startsOf(pages: readonly FieldPage[], spreads: readonly number[]): Mix[
   return [...chosen].map((g) => g.mix);
 }
 
-/** Ways to turn knobs: each by itself, and two at once, since a fast processor makes up for a slow link. */
-function waysOf(free: readonly Knob[]): readonly (readonly (readonly [knob: Knob, sign: number])[])[] {
-  const single = free.flatMap((k) => [[[k, 1] as const], [[k, -1] as const]]);
+/** Knobs that are turned at once, each up or down. */
+type Way = readonly (readonly [knob: Knob, sign: number])[];
+
+/** Ways to turn knobs: each by itself; then two at once, since a fast processor makes up for a slow link. */
+function waysOf(free: readonly Knob[]): readonly (readonly Way[])[] {
+  const single = free.flatMap((k): Way[] => [[[k, 1]], [[k, -1]]]);
   const pairs = free.flatMap((a, i) =>
-    free.slice(i + 1).flatMap((b) => [-1, 1].flatMap((s) => [-1, 1].map((t) => [[a, s] as const, [b, t] as const]))),
+    free
+      .slice(i + 1)
+      .flatMap((b) => [-1, 1].flatMap((s) => [-1, 1].map((t): Way => [[a, s] as const, [b, t] as const]))),
   );
-  return [...single, ...pairs];
+  return [single, pairs];
 }
 
-/** Goes downhill in steps (of the logarithm) that become smaller. */
-function refine(pages: readonly FieldPage[], from: Mix, free: readonly Knob[], steps: readonly number[]): Mix {
+/** A mix and how far its p75s are from those of the field. */
+interface Tried {
+  readonly mix: Mix;
+  readonly loss: number;
+}
+
+/**
+ * Goes downhill in steps (of the logarithm) that become smaller; two knobs are turned at once where none by itself helps.
+ * @param enough the way ends where the loss is no more than this
+ */
+function refine(
+  pages: readonly FieldPage[],
+  from: Mix,
+  free: readonly Knob[],
+  steps: readonly number[],
+  enough = 0,
+): Tried {
   const ways = waysOf(free);
   let mix = from;
   let loss = lossOf(pages, mix);
-  for (const step of steps) {
-    for (let round = 0; round < ROUNDS; round++) {
-      let moved = false;
-      for (const way of ways) {
-        const next: Record<Knob, number> = { ...mix };
-        for (const [knob, sign] of way) next[knob] = within(knob, mix[knob] * Math.exp(sign * step));
-        if (KNOBS.every((k) => next[k] === mix[k])) continue;
-        const there = lossOf(pages, next);
-        if (there >= loss - 1e-9) continue;
-        [mix, loss, moved] = [next, there, true];
-      }
-      if (!moved) break;
+  /** Tries all ways once: true when one led downhill. */
+  const round = (some: readonly Way[], step: number) => {
+    let moved = false;
+    for (const way of some) {
+      if (loss <= enough) return false;
+      const next: Record<Knob, number> = { ...mix };
+      for (const [knob, sign] of way) next[knob] = within(knob, mix[knob] * Math.exp(sign * step));
+      if (KNOBS.every((k) => next[k] === mix[k])) continue;
+      const there = lossOf(pages, next);
+      if (there >= loss - 1e-9) continue;
+      [mix, loss, moved] = [next, there, true];
     }
-  }
-  return mix;
+    return moved;
+  };
+  for (const step of steps) for (let n = 0; n < ROUNDS; n++) if (!ways.some((some) => round(some, step))) break;
+  return { mix, loss };
 }
 
 /** Times that all ways are tried with one step. */
@@ -219,14 +238,17 @@ const TELLS = 0.03;
 /** How far a knob can be turned, with the others following, before the fit becomes worse. */
 function spanOf(pages: readonly FieldPage[], mix: Mix, knob: Knob, best: number): Range {
   const others = KNOBS.filter((k) => k !== knob && k !== 'spread');
-  const most = Math.sqrt(best) + TELLS;
+  const most = (Math.sqrt(best) + TELLS) ** 2;
   const reach = (factors: readonly number[]) => {
     let last = mix[knob];
+    // The others have followed this far: they go on from there.
+    let from = mix;
     for (const f of factors) {
       const at = within(knob, mix[knob] * f);
-      const moved = refine(pages, { ...mix, [knob]: at }, others, [0.3, 0.1]);
-      if (Math.sqrt(lossOf(pages, moved)) > most) return last;
+      const moved = refine(pages, { ...from, [knob]: at }, others, [0.3, 0.1], most);
+      if (moved.loss > most) return last;
       last = at;
+      from = moved.mix;
       if (at === BOUNDS[knob][0] || at === BOUNDS[knob][1]) return at;
     }
     return last;

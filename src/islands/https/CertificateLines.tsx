@@ -24,7 +24,7 @@ export function CertificateLines({
   const x = scaleLinear([least, most], [LABEL, wide - SIDE]);
   const height = sorted.length * ROW + 26;
   return (
-    <figure className="chart certificate-lines">
+    <figure className="chart certificate-lines" tabIndex={0}>
       <svg
         width={wide}
         height={height}

@@ -6,7 +6,7 @@ export function EntrancePaths({ entrances, width }: { entrances: readonly Entran
   const { paths, ends, height, labelWidth, endX } = entrancePathsLayout(entrances, Math.max(620, width));
   const bad = paths.filter((p) => !p.good).length;
   return (
-    <figure className="chart entrance-paths">
+    <figure className="chart entrance-paths" tabIndex={0}>
       <svg
         width={Math.max(620, width)}
         height={height}

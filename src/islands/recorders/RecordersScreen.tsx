@@ -122,16 +122,20 @@ function HowTo({ hasQueue }: { hasQueue: boolean }) {
         {!hasQueue && (
           <li>
             Start Redis or Valkey, and this server with its address:
-            <pre className="mono">KEEN_LENS_QUEUE=redis://HOST:6379 npm start</pre>
+            <pre className="mono" tabIndex={0}>
+              KEEN_LENS_QUEUE=redis://HOST:6379 npm start
+            </pre>
           </li>
         )}
         <li>
           Make a token for it on this server:
-          <pre className="mono">npx keen-lens token attic --scope record -o recorder.token</pre>
+          <pre className="mono" tabIndex={0}>
+            npx keen-lens token attic --scope record -o recorder.token
+          </pre>
         </li>
         <li>
           Start it on the other machine, which needs Chromium and reaches both:
-          <pre className="mono">
+          <pre className="mono" tabIndex={0}>
             npx keen-lens recorder --queue redis://HOST:6379 --server https://THIS-SERVER --token-file recorder.token
           </pre>
         </li>

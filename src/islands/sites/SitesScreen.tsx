@@ -115,7 +115,9 @@ function Empty({ reload }: { reload: () => void }) {
     <div className="empty">
       <h2 className="serif">No site yet</h2>
       <p>Drop a HAR file of a page load here, record one with</p>
-      <pre className="mono">npx keen-lens record https://www.fernhollow.example/ -o home.har</pre>
+      <pre className="mono" tabIndex={0}>
+        npx keen-lens record https://www.fernhollow.example/ -o home.har
+      </pre>
       <p>or open the demo, a botanic garden with faults of every kind.</p>
       <button className="button solid" onClick={() => void start()} disabled={step !== undefined}>
         Start the demo

@@ -85,7 +85,9 @@ export function PictureCompare({ sweepId, url }: { sweepId: number; url: string 
       </p>
       <details>
         <summary>Markup to paste</summary>
-        <pre className="mono small">{markup}</pre>
+        <pre className="mono small" tabIndex={0}>
+          {markup}
+        </pre>
       </details>
     </section>
   );
