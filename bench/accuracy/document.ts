@@ -92,6 +92,9 @@ ${report.worst.map((w) => `| ${w.page}, ${w.link}, ${w.variant}, ${w.metric} | $
   change of 60 ms that is none counts there as one of 10 % on the fast link; "runs apart" above says how much. They are no
   worse for that as a warning, and have to be measured again on a calm machine before anything is fitted to them.
   ${input.unmeasured.length > 0 ? `Not measured yet: ${input.unmeasured.join(', ')}.` : ''}
+- Until 29 November visits were made in private windows, which send no cookies to other sites: a connection that a
+  preconnect had opened to another site stayed unused there, which most visitors' browsers use. Visits are made with a
+  profile as theirs since then. letters was measured so, on which that told: preconnects had won nothing there.
 - Where a page asks one HTTP/1.1 host for more than six pictures without dimensions (shuttle), the first layout raises all of
   them, in an order of the browser's own: the hero came second in one load and twentieth in the next (2.6 to 5.7 s). No
   forecast can name the one; the range has to hold both.

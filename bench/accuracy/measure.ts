@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { Browser } from 'playwright-core';
+import { chromiumVersion } from '../../src/engine/record/chromium';
 import { stealMeter } from '../../src/engine/replay/steal';
 import { machine } from '../machine';
 import { Rig } from './link';
@@ -22,7 +22,7 @@ import {
   type VariantTruth,
 } from './store';
 import { auditCapture, makeVariant } from './variants';
-import { startBrowser, visit, type Visit } from './visit';
+import { browserFor, visit, type NearBrowser, type Visit } from './visit';
 
 const root = path.join(path.dirname(fileURLToPath(import.meta.url)), '../..');
 const LEAST_RUNS = 3;
@@ -114,30 +114,25 @@ async function measurePage(
     if (truth.variants.every((v) => v.links[link.id])) continue;
     await rig.link(link.rttMs, link.downKbps, link.upKbps);
     await rig.hosts(page.hosts);
-    const browser = await startBrowser(page.hosts, rig.keyHash);
-    try {
-      const runs = await measureLink(
-        rig,
-        browser,
-        page,
-        link,
-        all.map((v) => v.files),
-        mostRuns,
-      );
-      truth = {
-        ...truth,
-        measuredOn: machine(),
-        browser: `Chromium ${browser.version()}`,
-        variants: truth.variants.map((v, i) => ({
-          ...v,
-          links: { ...v.links, [link.id]: sampleOf(runs[i] ?? []) },
-        })),
-      };
-      saveTruth(truth);
-      keepTimelines(page, link, truth, runs);
-    } finally {
-      await browser.close();
-    }
+    const runs = await measureLink(
+      rig,
+      browserFor(page.hosts, rig.keyHash),
+      page,
+      link,
+      all.map((v) => v.files),
+      mostRuns,
+    );
+    truth = {
+      ...truth,
+      measuredOn: machine(),
+      browser: `Chromium ${await chromiumVersion()}`,
+      variants: truth.variants.map((v, i) => ({
+        ...v,
+        links: { ...v.links, [link.id]: sampleOf(runs[i] ?? []) },
+      })),
+    };
+    saveTruth(truth);
+    keepTimelines(page, link, truth, runs);
   }
   return truth;
 }
@@ -145,7 +140,7 @@ async function measurePage(
 /** Base and variants in turn, so that drift cancels. */
 async function measureLink(
   rig: Rig,
-  browser: Browser,
+  browser: NearBrowser,
   page: TruthPage,
   link: TruthLink,
   variants: readonly Files[],
@@ -164,7 +159,7 @@ async function measureLink(
     await rig.hangUp();
     return visits;
   };
-  // The first visit of a browser is slower than the rest.
+  // The first visit on a link is slower than the rest.
   await once(variants[0] as Files);
   for (let round = 0; round < mostRuns; round++) {
     let done = 0;

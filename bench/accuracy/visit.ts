@@ -1,6 +1,7 @@
-import { chromium, type Browser, type BrowserContext, type Page } from 'playwright-core';
+import type { BrowserContext, Page } from 'playwright-core';
 import { browserSwitches, findChromium } from '../../src/engine/record/chromium';
 import { stealMeter } from '../../src/engine/replay/steal';
+import { startVisitorBrowser, type VisitorBrowserOptions } from '../../src/engine/record/visitorBrowser';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, type PageFacts } from '../../src/engine/record/inPage';
 import { nearChromium } from './link';
 import { addressOf, type HostSpec } from './site';
@@ -30,14 +31,16 @@ export interface RequestTimes {
   readonly endMs: number;
 }
 
-/** Starts the browser on the near side; every visit has a fresh profile in it. */
-export function startBrowser(hosts: readonly HostSpec[], keyHash: string): Promise<Browser> {
+/** How browsers are started on the near side. */
+export type NearBrowser = Pick<VisitorBrowserOptions, 'executablePath' | 'args'>;
+
+/** A browser on the near side that finds these hosts on the far one. */
+export function browserFor(hosts: readonly HostSpec[], keyHash: string): NearBrowser {
   const map = hosts.map((h, i) => `${h.name}=${addressOf(i)}`);
-  return chromium.launch({
+  return {
     executablePath: nearChromium(findChromium()),
-    headless: true,
     args: [...browserSwitches(map), `--ignore-certificate-errors-spki-list=${keyHash}`],
-  });
+  };
 }
 
 const LONG_SCRIPT = `new PerformanceObserver((list) => { window.__long = (window.__long || 0) + list.getEntries().reduce((s, e) => s + e.duration - 50, 0); }).observe({ type: 'longtask', buffered: true });`;
@@ -51,16 +54,18 @@ export interface VisitOptions {
   readonly again?: boolean;
 }
 
-/** One visit with an empty profile, and one with what that has kept if asked for. */
-export async function visit(browser: Browser, url: string, options: VisitOptions): Promise<Visit[]> {
+/** One visit by a browser of its own, and one with what the first has kept if asked for. */
+export async function visit(near: NearBrowser, url: string, options: VisitOptions): Promise<Visit[]> {
   const phone = options.screen === 'phone';
-  const context = await browser.newContext({
+  const browser = await startVisitorBrowser({
+    ...near,
     viewport: phone ? { width: 400, height: 860 } : { width: 1366, height: 768 },
     deviceScaleFactor: phone ? 2.5 : 1,
     isMobile: phone,
     hasTouch: phone,
     serviceWorkers: 'block',
   });
+  const { context } = browser;
   try {
     await context.addInitScript(OBSERVER_SCRIPT);
     await context.addInitScript(LONG_SCRIPT);
@@ -69,7 +74,7 @@ export async function visit(browser: Browser, url: string, options: VisitOptions
     await options.hangUp?.();
     return [first, await once(context, url, options.cpuFactor)];
   } finally {
-    await context.close();
+    await browser.close();
   }
 }
 

@@ -84,7 +84,7 @@ export class RecordingBrowser {
 }
 
 /** A picture that fails is no reason to give up: it is only to warm up. */
-async function warmUp(browser: Browser, signal: AbortSignal | undefined): Promise<void> {
+export async function warmUp(browser: Browser, signal?: AbortSignal): Promise<void> {
   const context = await within(START_MS, browser.newContext(), signal, 'Chromium');
   const page = await within(START_MS, context.newPage(), signal, 'Chromium');
   await within(START_MS, page.setContent(WARM_UP), signal, 'Chromium');

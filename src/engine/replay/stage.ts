@@ -1,9 +1,11 @@
-import { chromium, type Browser } from 'playwright-core';
+import type { Conditions } from '../../core/capture/capture';
 import { PageError } from '../../core/capture/errors';
 import type { Link } from '../../core/load/graph';
 import { firstLine } from '../record/browser';
-import { browserSwitches, findChromium } from '../record/chromium';
+import { browserSwitches, chromiumVersion, findChromium } from '../record/chromium';
 import { within } from '../record/deadline';
+import { contextFor } from '../record/screen';
+import { startVisitorBrowser, type VisitorBrowserOptions } from '../record/visitorBrowser';
 import type { Answer, ReplayHost, ReplayReport } from './messages';
 import { NamespaceLink } from './namespaces';
 import { ReplayChild } from './replayChild';
@@ -16,6 +18,11 @@ export type ProofLink = 'namespaces' | 'userspace';
 const MOST_STEAL = 0.08;
 const MOST_REPEATS = 2;
 
+const START_MS = 60_000;
+
+/** The screen of a visitor. */
+type Screen = Pick<Conditions, 'screenWidth' | 'screenHeight' | 'density' | 'touch'>;
+
 /** What a stage needs to know. */
 export interface StageOptions {
   readonly hosts: readonly ReplayHost[];
@@ -27,7 +34,7 @@ export interface StageOptions {
   readonly signal?: AbortSignal;
 }
 
-/** Servers, link and browser of a replay: visits are made on it one after the other. */
+/** Servers and link of a replay: visits are made on it one after the other, each in a browser of its own. */
 export class Stage {
   private constructor(
     readonly way: ProofLink,
@@ -35,11 +42,12 @@ export class Stage {
     readonly notes: readonly string[],
     private readonly link: Link,
     private readonly servers: ReplayChild,
-    private readonly browser: Browser,
+    private readonly browser: Pick<VisitorBrowserOptions, 'executablePath' | 'args'>,
+    private readonly version: string,
     private readonly namespaces: NamespaceLink | undefined,
   ) {}
 
-  /** @throws PageError when the wanted way is not to be had; Error when servers or browser do not start */
+  /** @throws PageError when the wanted way is not to be had; Error when servers do not start or there is no browser */
   static async open(options: StageOptions): Promise<Stage> {
     const { hosts, link, way, signal } = options;
     const missing = NamespaceLink.missing();
@@ -67,20 +75,15 @@ export class Stage {
       );
       const program = findChromium();
       const maps = Object.entries(servers.places).map(([from, to]) => `${from}=${to}`);
-      const browser = await within(
-        40_000,
-        chromium.launch({
-          executablePath: namespaces ? namespaces.on('near', program) : program,
-          headless: true,
-          args: [
-            ...browserSwitches(maps, false, { mappedOnly: true }),
-            `--ignore-certificate-errors-spki-list=${servers.keyHash}`,
-          ],
-        }),
-        signal,
-        'Chromium',
-      );
-      return new Stage(namespaces ? 'namespaces' : 'userspace', notes, link, servers, browser, namespaces);
+      const browser = {
+        executablePath: namespaces ? namespaces.on('near', program) : program,
+        args: [
+          ...browserSwitches(maps, false, { mappedOnly: true }),
+          `--ignore-certificate-errors-spki-list=${servers.keyHash}`,
+        ],
+      };
+      const version = await within(20_000, chromiumVersion(), signal, 'Chromium');
+      return new Stage(namespaces ? 'namespaces' : 'userspace', notes, link, servers, browser, version, namespaces);
     } catch (error) {
       servers?.stop();
       namespaces?.stop();
@@ -89,17 +92,29 @@ export class Stage {
   }
 
   get browserName(): string {
-    return `Chromium ${this.browser.version()}`;
+    return `Chromium ${this.version}`;
   }
 
   /** Visits a page whose servers answer so, with a new profile; again while the host of this machine disturbs. */
   async visit(
     answers: readonly Answer[],
     url: string,
-    options: Omit<VisitOptions, 'cpuFactor'>,
+    options: Omit<VisitOptions, 'cpuFactor'> & { readonly screen: Screen },
   ): Promise<{ visit: ReplayVisit; report: ReplayReport }> {
     await this.servers.answer(answers);
-    const once = () => visitReplay(this.browser, url, { ...options, cpuFactor: this.link.cpuFactor });
+    const once = async () => {
+      const settings = { ...contextFor(options.screen, this.version), ...this.browser };
+      const starting = startVisitorBrowser(settings);
+      const browser = await within(START_MS, starting, options.signal, 'Chromium').catch((error: unknown) => {
+        starting.then((late) => late.close()).catch(() => undefined);
+        throw error;
+      });
+      try {
+        return await visitReplay(browser.context, url, { ...options, cpuFactor: this.link.cpuFactor });
+      } finally {
+        await browser.close().catch(() => undefined);
+      }
+    };
     let visit = await once();
     for (let n = 0; n < MOST_REPEATS && visit.steal > MOST_STEAL; n++) {
       await this.servers.hangUp();
@@ -110,9 +125,8 @@ export class Stage {
     return { visit, report };
   }
 
-  /** Ends browser, servers and link. Never fails. */
-  async close(): Promise<void> {
-    await within(5000, this.browser.close(), undefined, 'Chromium').catch(() => undefined);
+  /** Ends servers and link. Never fails. */
+  close(): void {
     this.servers.stop();
     this.namespaces?.stop();
   }

@@ -1,11 +1,9 @@
 import { setTimeout as pause } from 'node:timers/promises';
-import type { Browser, CDPSession, Page } from 'playwright-core';
-import type { Conditions } from '../../core/capture/capture';
+import type { BrowserContext, CDPSession, Page } from 'playwright-core';
 import type { Visited } from '../../core/proof/proof';
 import { firstLine } from '../record/browser';
 import { within } from '../record/deadline';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, WORLD, type PageFacts } from '../record/inPage';
-import { contextFor } from '../record/screen';
 import { stealMeter } from './steal';
 
 const LOAD_MS = 60_000;
@@ -37,7 +35,6 @@ export interface ReplayVisit extends Visited {
 
 /** How to visit. */
 export interface VisitOptions {
-  readonly screen: Pick<Conditions, 'screenWidth' | 'screenHeight' | 'density' | 'touch'>;
   readonly cpuFactor: number;
   /** The page's clock starts at this moment, in ms since 1970. */
   readonly clockMs: number;
@@ -48,62 +45,52 @@ export interface VisitOptions {
 }
 
 /**
- * Visits a page with an empty profile, a clock that starts when it was recorded, and chance that is the same every time.
+ * Visits a page in a browser that has seen nothing yet, with a clock that starts when it was recorded, and chance that is the same every time.
  * @throws Error when the page cannot be opened
  */
-export async function visitReplay(browser: Browser, url: string, options: VisitOptions): Promise<ReplayVisit> {
+export async function visitReplay(context: BrowserContext, url: string, options: VisitOptions): Promise<ReplayVisit> {
   const { signal } = options;
-  const context = await within(
-    ANSWER_MS,
-    browser.newContext(contextFor(options.screen, browser.version())),
-    signal,
-    'Chromium',
+  const page = await within(ANSWER_MS, context.newPage(), signal, 'Chromium');
+  context.on('page', (other) => void other.close().catch(() => undefined));
+  page.on('dialog', (dialog) => void dialog.dismiss().catch(() => undefined));
+  const session = await context.newCDPSession(page);
+  await session.send('Page.enable');
+  await session.send('Page.addScriptToEvaluateOnNewDocument', { source: pinned(options.clockMs) });
+  await session.send('Page.addScriptToEvaluateOnNewDocument', { source: OBSERVER_SCRIPT, worldName: WORLD });
+  const network = await Watched.start(session);
+  if (options.cpuFactor > 1) await session.send('Emulation.setCPUThrottlingRate', { rate: options.cpuFactor });
+  const frames = options.film ? await film(session) : [];
+  const steal = stealMeter();
+  const faults: string[] = [];
+  await within(LOAD_MS + 5000, page.goto(url, { waitUntil: 'load', timeout: LOAD_MS }), signal).catch(
+    (error: unknown) => {
+      signal?.throwIfAborted();
+      if (!/Timeout/i.test(firstLine(error))) throw error;
+      faults.push(`The page had not finished loading after ${LOAD_MS / 1000} s.`);
+    },
   );
-  try {
-    const page = await within(ANSWER_MS, context.newPage(), signal, 'Chromium');
-    context.on('page', (other) => void other.close().catch(() => undefined));
-    page.on('dialog', (dialog) => void dialog.dismiss().catch(() => undefined));
-    const session = await context.newCDPSession(page);
-    await session.send('Page.enable');
-    await session.send('Page.addScriptToEvaluateOnNewDocument', { source: pinned(options.clockMs) });
-    await session.send('Page.addScriptToEvaluateOnNewDocument', { source: OBSERVER_SCRIPT, worldName: WORLD });
-    const network = await Watched.start(session);
-    if (options.cpuFactor > 1) await session.send('Emulation.setCPUThrottlingRate', { rate: options.cpuFactor });
-    const frames = options.film ? await film(session) : [];
-    const steal = stealMeter();
-    const faults: string[] = [];
-    await within(LOAD_MS + 5000, page.goto(url, { waitUntil: 'load', timeout: LOAD_MS }), signal).catch(
-      (error: unknown) => {
-        signal?.throwIfAborted();
-        if (!/Timeout/i.test(firstLine(error))) throw error;
-        faults.push(`The page had not finished loading after ${LOAD_MS / 1000} s.`);
-      },
-    );
-    const until = Date.now() + SETTLE_MS;
-    while (Date.now() < until && !network.quiet()) await pause(60, undefined, { signal });
-    const stolen = steal();
-    const facts = await within(ANSWER_MS, collect(session), signal, 'The page');
-    if (options.cpuFactor > 1) await session.send('Emulation.setCPUThrottlingRate', { rate: 1 });
-    const last = facts.largestPaints.at(-1);
-    return {
-      fcpMs: facts.fcpMs ?? -1,
-      lcpMs: last?.timeMs ?? -1,
-      loadMs: facts.loadMs > 0 ? facts.loadMs : -1,
-      cls: facts.cls,
-      bytes: network.bytes,
-      hero: last?.url ?? last?.path ?? '',
-      errors: [...faults, ...network.errors],
-      unreachable: [...network.unreachable],
-      steal: stolen,
-      screenshot: options.screenshot ? await picture(page, signal) : undefined,
-      frames: frames.map(({ wallMs, picture: jpeg }) => ({
-        atMs: Math.max(0, wallMs - facts.timeOrigin),
-        picture: jpeg,
-      })),
-    };
-  } finally {
-    await within(ANSWER_MS, context.close(), undefined, 'Chromium').catch(() => undefined);
-  }
+  const until = Date.now() + SETTLE_MS;
+  while (Date.now() < until && !network.quiet()) await pause(60, undefined, { signal });
+  const stolen = steal();
+  const facts = await within(ANSWER_MS, collect(session), signal, 'The page');
+  if (options.cpuFactor > 1) await session.send('Emulation.setCPUThrottlingRate', { rate: 1 });
+  const last = facts.largestPaints.at(-1);
+  return {
+    fcpMs: facts.fcpMs ?? -1,
+    lcpMs: last?.timeMs ?? -1,
+    loadMs: facts.loadMs > 0 ? facts.loadMs : -1,
+    cls: facts.cls,
+    bytes: network.bytes,
+    hero: last?.url ?? last?.path ?? '',
+    errors: [...faults, ...network.errors],
+    unreachable: [...network.unreachable],
+    steal: stolen,
+    screenshot: options.screenshot ? await picture(page, signal) : undefined,
+    frames: frames.map(({ wallMs, picture: jpeg }) => ({
+      atMs: Math.max(0, wallMs - facts.timeOrigin),
+      picture: jpeg,
+    })),
+  };
 }
 
 const picture = (page: Page, signal: AbortSignal | undefined): Promise<Buffer | undefined> =>

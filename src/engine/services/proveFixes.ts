@@ -110,7 +110,7 @@ export async function proveFixes(audit: ProvedPage, options: ProveOptions): Prom
       'Try once more, with fewer fixes or --link userspace.',
     );
   } finally {
-    await stage?.close();
+    stage?.close();
   }
 }
 
