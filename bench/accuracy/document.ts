@@ -94,7 +94,9 @@ ${report.worst.map((w) => `| ${w.page}, ${w.link}, ${w.variant}, ${w.metric} | $
   ${input.unmeasured.length > 0 ? `Not measured yet: ${input.unmeasured.join(', ')}.` : ''}
 - Until 29 November visits were made in private windows, which send no cookies to other sites: a connection that a
   preconnect had opened to another site stayed unused there, which most visitors' browsers use. Visits are made with a
-  profile as theirs since then. letters was measured so, on which that told: preconnects had won nothing there.
+  profile as theirs since then, each by a browser of its own. letters, terrace, landing, paper and charts were measured
+  anew so, on a calmer afternoon. On letters it told: preconnects had won nothing there. Of the other four the measuring
+  whose runs lie closer together is kept, for charts the first.
 - Where a page asks one HTTP/1.1 host for more than six pictures without dimensions (shuttle), the first layout raises all of
   them, in an order of the browser's own: the hero came second in one load and twentieth in the next (2.6 to 5.7 s). No
   forecast can name the one; the range has to hold both.

@@ -2,20 +2,26 @@ import { expect } from 'chai';
 import fs from 'node:fs';
 import http from 'node:http';
 import type { AddressInfo } from 'node:net';
-import os from 'node:os';
 import { browserSwitches, findChromium } from '../../src/engine/record/chromium';
 import { startVisitorBrowser } from '../../src/engine/record/visitorBrowser';
+import { tempFolder } from '../fixtures/temp';
 
 const OTHER = 'http://growers.mossbank.example';
 
 describe('engine/record/visitorBrowser', () => {
+  const own = tempFolder('visitor');
+  after(() => own.remove());
+
   /** Both hosts; counts connections to each by the port that a browser is sent to. */
   const serve = async (answer: http.RequestListener) => {
     let connections = 0;
-    const server = http.createServer(answer).on('connection', () => connections++);
+    let first: () => void = () => undefined;
+    const connected = new Promise<void>((done) => (first = done));
+    const server = http.createServer(answer).on('connection', () => (connections++, first()));
     await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
     return {
       port: (server.address() as AddressInfo).port,
+      connected,
       connections: () => connections,
       close: () => (server.closeAllConnections(), server.close()),
     };
@@ -23,17 +29,15 @@ describe('engine/record/visitorBrowser', () => {
 
   it('uses a connection that a preconnect has opened to a host of another site, as most visitors’ browsers do', async () => {
     const other = await serve((_, response) => response.writeHead(200, { 'content-type': 'text/javascript' }).end());
-    let opened: () => void = () => undefined;
-    const connected = new Promise<void>((done) => (opened = done));
     const site = await serve((request, response) => {
       if (request.url !== '/') return void response.writeHead(404).end();
       response.writeHead(200, { 'content-type': 'text/html' });
       response.write(`<!doctype html><title>Fern</title><link rel="preconnect" href="${OTHER}"><p>${' '.repeat(2000)}`);
       // The script is named once the connection stands.
-      void connected.then(() => response.end(`<script src="${OTHER}/a.js"></script>`));
+      void other.connected.then(() => response.end(`<script src="${OTHER}/a.js"></script>`));
     });
-    const watch = setInterval(() => other.connections() > 0 && opened(), 20);
-    const before = profiles();
+    const kept = process.env.TMPDIR;
+    process.env.TMPDIR = own.folder;
     const visitor = await startVisitorBrowser({
       executablePath: findChromium(),
       args: browserSwitches([
@@ -48,13 +52,15 @@ describe('engine/record/visitorBrowser', () => {
       expect((await answered).status()).to.equal(200);
       expect(other.connections()).to.equal(1);
     } finally {
-      clearInterval(watch);
       await visitor.close();
+      if (kept === undefined) delete process.env.TMPDIR;
+      else process.env.TMPDIR = kept;
       site.close();
       other.close();
     }
-    expect(profiles(), 'profiles left').to.deep.equal(before);
+    expect(
+      fs.readdirSync(own.folder).filter((name) => name.startsWith('keen-lens-')),
+      'left behind',
+    ).to.deep.equal([]);
   });
-
-  const profiles = () => fs.readdirSync(os.tmpdir()).filter((name) => name.startsWith('keen-lens-visitor-'));
 });
