@@ -68,15 +68,15 @@ export function AccountsView({ accounts, first }: { accounts: Resource<readonly 
                   </td>
                   <td className="soft">{a.lastLogin ? dayTime(a.lastLogin) : 'not yet'}</td>
                   <td className="right">
-                    <button className="link" onClick={() => setOpen(a.id)} aria-label={`Change the role of ${a.name}`}>
+                    <button className="link" onClick={() => setOpen(a.id)} aria-label={`Change role of ${a.name}`}>
                       change role
                     </button>{' '}
                     <button
                       className="link"
                       onClick={() => void change(a.id, { disabled: a.disabledAt === null })}
-                      aria-label={`${a.disabledAt ? 'Let' : 'Keep'} ${a.name} ${a.disabledAt ? 'log in again' : 'from logging in'}`}
+                      aria-label={`${a.disabledAt ? 'Unlock' : 'Lock'} ${a.name}`}
                     >
-                      {a.disabledAt ? 'let log in' : 'lock'}
+                      {a.disabledAt ? 'unlock' : 'lock'}
                     </button>{' '}
                     <button
                       className="link soft"

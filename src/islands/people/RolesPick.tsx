@@ -56,7 +56,7 @@ export function RolesPick(props: {
             <button
               type="button"
               className="link soft"
-              aria-label={`No role on ${name}`}
+              aria-label={`Remove the role on ${name}`}
               onClick={() => set({ ...roles, sites: roles.sites.filter((s) => s.siteId !== r.siteId) })}
             >
               remove
