@@ -45,7 +45,8 @@ export interface VisitOptions {
 }
 
 /**
- * Visits a page in a browser that has seen nothing yet, with a clock that starts when it was recorded, and chance that is the same every time.
+ * Visits a page in a browser that has seen nothing yet, with a clock that starts when it was recorded, and chance that is
+ * the same every time.
  * @throws Error when the page cannot be opened
  */
 export async function visitReplay(context: BrowserContext, url: string, options: VisitOptions): Promise<ReplayVisit> {
