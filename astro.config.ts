@@ -2,6 +2,7 @@ import node from '@astrojs/node';
 import reactIslands from '@astrojs/react';
 import type { AstroIntegration } from 'astro';
 import { defineConfig } from 'astro/config';
+import { BUNDLED, ONE_FILE } from './scripts/bundled.mjs';
 
 const react = reactIslands();
 /** React as Astro brings it, but for how islands wake. */
@@ -29,18 +30,10 @@ export default defineConfig({
 
   server: { host: '127.0.0.1', port: 4270 },
   vite: {
+    resolve: { alias: ONE_FILE },
     ssr: {
-      external: [
-        'better-sqlite3',
-        'sharp',
-        'piscina',
-        'pino',
-        'playwright-core',
-        'tsx',
-        'kysely',
-        'css-tree',
-        'parse5',
-      ],
+      external: ['better-sqlite3', 'sharp', 'piscina', 'pino', 'playwright-core', 'tsx'],
+      noExternal: BUNDLED,
     },
     // The workers need of each kind of fix its edit of the graph only: what reads HTML and CSS is left out.
     worker: { format: 'es', rollupOptions: { treeshake: { moduleSideEffects: false } } },

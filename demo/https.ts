@@ -9,7 +9,8 @@ import { Control } from '../src/engine/crawl/control';
 import { crawl } from '../src/engine/crawl/crawl';
 import { askFates } from '../src/engine/services/askFates';
 import { finishSweep } from '../src/engine/services/finishSweep';
-import { probeSite } from '../src/engine/services/probeSite';
+import { makeProbe } from '../src/engine/probe/probePlan';
+import { keepProbe, planProbe } from '../src/engine/services/probeSite';
 import { readListFile } from '../src/engine/services/readListFile';
 import type { DemoHttps } from '../src/engine/services/seedHttps';
 import { knownProbes } from '../src/engine/store/knownProbes';
@@ -41,7 +42,9 @@ const sweepId = await addSweep(store, id, settings);
 const context = { control: new Control(), onProgress: () => undefined };
 await crawl(store, sweepId, { ...settings, acceptAnyCertificate: true }, context);
 await finishSweep(store, sweepId);
-await probeSite(store, { siteId: id, settings, sweepId, roots: [site.root] }, context);
+const { signal } = context.control;
+const plan = await planProbe(store, { siteId: id, settings, sweepId });
+await keepProbe(store, id, sweepId, await makeProbe(plan, { roots: [site.root], signal, onStep: () => undefined }));
 const probe = await lastProbe(store, id);
 if (!probe) throw new Error('the probe brought nothing');
 const { probes, living } = await knownProbes(store, sweepId);
@@ -55,9 +58,7 @@ for (const [name, text] of [
 ] as const) {
   const list = readOutsideList(await readListFile(Buffer.from(text), name), HOME);
   const report =
-    list.kind === 'days'
-      ? undefined
-      : await askFates(list, { settings, roots: [site.root], signal: context.control.signal }, probes, living);
+    list.kind === 'days' ? undefined : await askFates(list, { settings, roots: [site.root], signal }, probes, living);
   lists.push({ name, list, report });
   console.log(`${name}: ${list.kind}, ${report?.groups.map((g) => `${g.count} ${g.fate}`).join(', ') ?? 'days'}`);
 }

@@ -5,6 +5,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import zlib from 'node:zlib';
 import * as esbuild from 'esbuild';
+import { ONE_FILE, packages } from './bundled.mjs';
 import { root } from './shared.mjs';
 
 // Taken away first: what was built of an older state must not be run beside the new.
@@ -22,7 +23,7 @@ function site() {
   });
 }
 
-/** Packages stay where they are; what several of these need is shared by them. */
+/** What several of these need is shared by them. */
 async function node() {
   await esbuild.build({
     absWorkingDir: root,
@@ -37,7 +38,8 @@ async function node() {
     outdir: 'dist/node',
     bundle: true,
     splitting: true,
-    packages: 'external',
+    plugins: [packages],
+    alias: ONE_FILE,
     format: 'esm',
     platform: 'node',
     target: 'node20',

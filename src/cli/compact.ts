@@ -43,17 +43,8 @@ export function compactCommand(): Command {
         progress('writing the database anew');
         await sql`vacuum`.execute(store);
         await sql`pragma wal_checkpoint(truncate)`.execute(store);
-        const disk = await diskBySite(store);
-        const rows = sites.map((s) => ({
-          name: s.name,
-          ...(disk.find((d) => d.siteId === s.id) ?? {
-            siteId: s.id,
-            captures: 0,
-            thinned: 0,
-            captureBytes: 0,
-            bodyBytes: 0,
-          }),
-        }));
+        const ids = sites.map((s) => s.id);
+        const rows = (await diskBySite(store, ids)).map((d, i) => ({ name: sites[i]?.name ?? '', ...d }));
         if (flags.json) return printJson({ before, after: size(), thinned, sites: rows });
         for (const r of rows)
           process.stdout.write(

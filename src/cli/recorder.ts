@@ -16,7 +16,7 @@ interface RecorderFlags {
 /** `keen-lens recorder`: records for a server elsewhere. */
 export function recorderCommand(): Command {
   return new Command('recorder')
-    .description('Take recordings from the queue of a server, make them with Chromium here, and hand them in.')
+    .description('Take recordings, probes and proofs from the queue of a server, do them here, and hand them in.')
     .requiredOption('--queue <address>', 'redis://HOST:PORT, as the server has it in KEEN_LENS_QUEUE')
     .requiredOption('--server <url>', 'address of the server')
     .requiredOption('--token-file <file>', 'file with a token of the server: keen-lens token NAME --scope record')
@@ -30,6 +30,7 @@ export function recorderCommand(): Command {
     .action(async (flags: RecorderFlags) => {
       const { startRecorder } = await import('../engine/fleet/recorder');
       const { recordWork } = await import('../engine/fleet/recordWork');
+      const { doRemoteTask } = await import('../engine/fleet/remoteTask');
       const { ownPorts } = await import('../engine/store/serverLock');
       const { dataFolder } = await import('../engine/store/store');
       const { chromiumVersion } = await import('../engine/record/chromium');
@@ -39,13 +40,14 @@ export function recorderCommand(): Command {
         chromium: await chromiumVersion(),
         rootLink: process.platform === 'linux' && process.getuid?.() === 0,
         record: (work) => recordWork(work, { ownPorts: ownPorts(dataFolder()) }),
+        task: (work) => doRemoteTask(work, { ownPorts: ownPorts(dataFolder()), signal: new AbortController().signal }),
         onProgress: progress,
       });
       progress(`recorder ${flags.name}: ready`);
       await new Promise<void>((done) => {
         for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => done());
       });
-      progress('ending: what is being recorded is handed in first');
+      progress('ending: what is begun is handed in first');
       await recorder.end();
     });
 }

@@ -44,7 +44,7 @@ describe('engine/store/retention', () => {
   it('knows which files each capture uses', async () => {
     // A document each, and a stylesheet that they share.
     expect(await bodies()).to.equal(4);
-    const [disk] = await diskBySite(store);
+    const [disk] = await diskBySite(store, [siteId]);
     expect(disk).to.include({ siteId, captures: 3, thinned: 0 });
     expect(disk?.bodyBytes).to.be.above(0);
     expect(await removeUnusedBodies(store)).to.equal(0);
@@ -67,7 +67,7 @@ describe('engine/store/retention', () => {
       JSON.parse(JSON.stringify(before)),
     );
     expect(await capturesOfSite(store, siteId)).to.not.include(old?.id);
-    expect((await diskBySite(store))[0]).to.include({ captures: 3, thinned: 1 });
+    expect((await diskBySite(store, [siteId]))[0]).to.include({ captures: 3, thinned: 1 });
   });
 
   it('keeps at least the last sweep whole', async () => {

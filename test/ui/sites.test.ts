@@ -39,6 +39,19 @@ describe('ui: sites by the hundred', () => {
     expect((await names()).length).to.equal(100);
   });
 
+  it('says what each site takes on the disk, and where that can be changed', async () => {
+    await open('/');
+    await page.getByText('Disk use', { exact: true }).click();
+    const rows = page.locator('.disk tbody tr');
+    await rows.first().waitFor();
+    expect(await rows.count()).to.equal(121);
+    expect(await rows.first().textContent()).to.match(
+      /^Fernhollow Botanic Garden[\d.]+ kB[\d.]+ MB[\d.]+ MB32 captures/,
+    );
+    await page.getByText(/^The database takes [\d.]+ MB on the disk/).waitFor();
+    expect(await faultsOf(page, 'all')).to.deep.equal([]);
+  });
+
   it('finds by words and sorts, which the address keeps', async () => {
     await open('/');
     await page.getByRole('searchbox', { name: 'Search sites' }).fill('garden-11');

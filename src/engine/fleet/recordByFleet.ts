@@ -13,7 +13,7 @@ import { hasRecorder } from '../store/fleet/recorders';
 import type { Store } from '../store/store';
 import { forgetHandedIn, handedIn, readHandedIn } from './inbox';
 import { queueNameOf } from './queueAddress';
-import { RecordingQueue } from './recordingQueue';
+import { WorkQueue } from './workQueue';
 
 /** How often a job looks what has been handed in, in ms. */
 const LOOK_MS = 150;
@@ -32,7 +32,7 @@ export async function recordByFleet(
   control: Control,
   onProgress: (progress: JobProgress, phase: string) => void,
 ): Promise<void> {
-  const queue = RecordingQueue.open(address, await queueNameOf(store));
+  const queue = WorkQueue.open(address, await queueNameOf(store), 'recording');
   const progress = recordingProgress(onProgress);
   let away = false;
   const tried = async (work: () => Promise<void>) => {
@@ -87,12 +87,7 @@ export async function recordByFleet(
   }
 }
 
-async function send(
-  store: Store,
-  task: RecordTask,
-  queue: RecordingQueue,
-  waiting: readonly RecordingRow[],
-): Promise<void> {
+async function send(store: Store, task: RecordTask, queue: WorkQueue, waiting: readonly RecordingRow[]): Promise<void> {
   const known = new Set(await sentRecordings(store, task.jobId));
   const full = new Set<string>();
   for (const row of waiting) {
@@ -104,7 +99,7 @@ async function send(
 }
 
 /** Sends again what is in the queue no more, and notes what has failed there for good. */
-async function check(store: Store, task: RecordTask, queue: RecordingQueue): Promise<void> {
+async function check(store: Store, task: RecordTask, queue: WorkQueue): Promise<void> {
   for (const id of await sentRecordings(store, task.jobId)) {
     const found = await queue.look(id);
     if (found === 'there') continue;

@@ -2,7 +2,6 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { fetch } from 'undici';
 import { InputError } from '../../core/capture/errors';
 import type { RecorderFacts } from '../../core/fleet/recorder';
-import type { RecordingWork } from './recordWork';
 
 /** Longest wait for an answer, and between two tries, in ms. */
 const ANSWER_MS = 60_000;
@@ -52,20 +51,23 @@ export class ServerCalls {
     return (await answer.json()) as BeatAnswer;
   }
 
-  /** What is to be recorded; undefined when nobody waits for it any more. Tries until the server answers. */
-  async take(recording: number, signal: AbortSignal): Promise<RecordingWork | undefined> {
-    const answer = await this.surely('GET', `work/${recording}`, undefined, signal);
-    return answer.ok ? ((await answer.json()) as RecordingWork) : undefined;
+  /**
+   * What is to be done; undefined when nobody waits for it any more. Tries until the server answers.
+   * @param path `work/ID` for a recording, `tasks/ID` for a probe or a proof
+   */
+  async take(path: string, signal: AbortSignal): Promise<Buffer | undefined> {
+    const answer = await this.surely('GET', path, undefined, signal);
+    return answer.ok ? Buffer.from(await answer.arrayBuffer()) : undefined;
   }
 
-  /** Hands a recording in. Returns once the server has it, or does not want it any more. */
-  async handIn(recording: number, har: Uint8Array, signal: AbortSignal): Promise<void> {
-    await this.surely('PUT', `work/${recording}`, har, signal);
+  /** Hands in what was made. Returns once the server has it, or does not want it any more. */
+  async handIn(path: string, made: Uint8Array, signal: AbortSignal): Promise<void> {
+    await this.surely('PUT', path, made, signal);
   }
 
-  /** Says that a page cannot be recorded, and why. */
-  async giveUp(recording: number, fault: string, signal: AbortSignal): Promise<void> {
-    await this.surely('POST', `work/${recording}`, JSON.stringify({ fault }), signal);
+  /** Says that something cannot be done, and why. */
+  async giveUp(path: string, fault: string, signal: AbortSignal): Promise<void> {
+    await this.surely('POST', path, JSON.stringify({ fault }), signal);
   }
 
   /** Asks again while the server is away or overloaded. @throws InputError for an answer that will not change */

@@ -30,7 +30,7 @@ export const jobType = (kind: JobKind): JobType => JOB_KINDS[kind];
  * several run at a time.
  */
 export const laneOf = (kind: JobKind, byFleet = Boolean(process.env.KEEN_LENS_QUEUE)): JobType['lane'] =>
-  byFleet && (kind === 'sweep' || kind === 'record') ? 'fleet' : jobType(kind).lane;
+  byFleet && ['sweep', 'record', 'probe', 'proof'].includes(kind) ? 'fleet' : jobType(kind).lane;
 
 /** Jobs of a lane that run at a time. */
 export const LANE_WIDTH: Readonly<Record<JobType['lane'], number>> = { pages: 1, files: 1, fleet: 8 };

@@ -1,4 +1,5 @@
-import { chromium, type Browser } from 'playwright-core';
+import type { Browser } from 'playwright-core';
+import { driver } from './driver';
 import { InputError, PageError } from '../../core/capture/errors';
 import { FilterProxy } from '../net/filterProxy';
 import type { Guard, GuardOptions } from '../net/guard';
@@ -32,6 +33,7 @@ export class RecordingBrowser {
   ): Promise<RecordingBrowser> {
     // Where private addresses are allowed nothing is left to filter but our own server, and a switch does that.
     const proxy = options.allowPrivate ? undefined : await FilterProxy.start(guard);
+    const chromium = await driver();
     const launching = chromium.launch({
       executablePath: findChromium(),
       headless: true,

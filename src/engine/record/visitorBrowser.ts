@@ -1,8 +1,9 @@
 import fs from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
-import { chromium, type Browser, type BrowserContext, type BrowserContextOptions } from 'playwright-core';
+import type { Browser, BrowserContext, BrowserContextOptions } from 'playwright-core';
 import { warmUp } from './browser';
+import { driver } from './driver';
 import { within } from './deadline';
 
 const END_MS = 20_000;
@@ -37,6 +38,7 @@ export async function startVisitorBrowser({ args, ...options }: VisitorBrowserOp
   try {
     await fs.mkdir(path.join(folder, 'Default'));
     await fs.writeFile(path.join(folder, 'Default/Preferences'), JSON.stringify(PREFERENCES));
+    const chromium = await driver();
     const context = await chromium.launchPersistentContext(folder, { ...options, args: [...args], headless: true });
     const close = () => within(END_MS, context.close(), undefined, 'Chromium').finally(remove);
     try {

@@ -1,6 +1,5 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { createHash, createPublicKey } from 'node:crypto';
-import { generate } from 'selfsigned';
 import { replayModule } from '../workers/codeFile';
 import type { Answer, KeyAndCertificate, Reply, ReplayHost, ReplayLink, ReplayReport, Told } from './messages';
 
@@ -94,6 +93,8 @@ export class ReplayChild {
 }
 
 async function keysFor(names: readonly string[]): Promise<KeyAndCertificate> {
+  // Read when a replay starts: no screen waits for it.
+  const { generate } = await import('selfsigned');
   const made = await generate([{ name: 'commonName', value: names[0] ?? 'replay' }], {
     keySize: 2048,
     algorithm: 'sha256',

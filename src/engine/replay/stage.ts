@@ -21,7 +21,7 @@ const MOST_REPEATS = 2;
 const START_MS = 60_000;
 
 /** The screen of a visitor. */
-type Screen = Pick<Conditions, 'screenWidth' | 'screenHeight' | 'density' | 'touch'>;
+export type Screen = Pick<Conditions, 'screenWidth' | 'screenHeight' | 'density' | 'touch'>;
 
 /** What a stage needs to know. */
 export interface StageOptions {

@@ -1,7 +1,6 @@
 import fs from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import path from 'node:path';
-import { chromium } from 'playwright-core';
 import { hostOf } from '../../core/capture/url';
 import { toCsv } from '../../core/handover/csv';
 import { FINDING_COLUMNS, findingRows } from '../../core/handover/findingsTable';
@@ -15,6 +14,7 @@ import type { ReadCapture } from '../../core/capture/har';
 import type { Audit } from '../../core/plan/audit';
 import { InputError } from '../../core/capture/errors';
 import { browserSwitches, findChromium } from '../record/chromium';
+import { driver } from '../record/driver';
 import { getBody } from '../store/bodies';
 import { listCaptures } from '../store/captures';
 import { revisionOf } from '../store/kept';
@@ -245,6 +245,7 @@ async function fontRules(): Promise<string> {
 
 /** HTML as a tagged PDF with outline and page numbers. Nothing in it runs, and nothing is fetched. */
 async function printed(html: string): Promise<Uint8Array> {
+  const chromium = await driver();
   const browser = await chromium.launch({
     executablePath: findChromium(),
     headless: true,

@@ -9,6 +9,7 @@ import { claimFolder } from '../store/serverLock';
 import { DATABASE, dataFolder, TEMP, type Store } from '../store/store';
 import { removeStrayUploads } from '../store/uploads';
 import { removeStrayRecordings } from '../fleet/inbox';
+import { removeStrayTaskFiles } from '../fleet/taskFiles';
 import { startWatch } from '../watch/scheduler';
 import { store } from './openedStore';
 
@@ -50,6 +51,7 @@ async function start(): Promise<undefined> {
   await check(db, path.join(folder, DATABASE));
   await removeStrayUploads(db, folder);
   await removeStrayRecordings(db);
+  await removeStrayTaskFiles(db);
   fs.rmSync(path.join(folder, TEMP), { recursive: true, force: true });
   startRunner();
   startWatch(db, () => void tick());

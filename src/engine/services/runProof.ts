@@ -4,6 +4,8 @@ import { deviceOf, type Visitor } from '../../core/load/visitors';
 import { groupFixes } from '../../core/plan/staircase';
 import type { Wanted } from '../crawl/control';
 import type { ProofLink } from '../replay/stage';
+import { queueAddress } from '../fleet/queueAddress';
+import type { ReplayPlan, ReplayRuns } from '../replay/runReplay';
 import { findJob, jobInput } from '../store/jobs';
 import { addProof, provedCaptures, sweepPictures } from '../store/proofs';
 import type { Store } from '../store/store';
@@ -43,6 +45,7 @@ export async function runProof(store: Store, jobId: number, context: JobContext)
   );
   const recent: { what: string; result: string; ok: boolean }[] = [];
   const total = input.captures.length;
+  const address = queueAddress();
   for (const [nth, id] of input.captures.entries()) {
     if (done.has(id)) continue;
     if (control.wanted) break;
@@ -61,6 +64,9 @@ export async function runProof(store: Store, jobId: number, context: JobContext)
           link: input.link,
           film: true,
           signal: control.signal,
+          replay: address
+            ? await replayElsewhere(store, { jobId, title: `${name} (${id})`, link: input.link }, address, context)
+            : undefined,
           onProgress: (p) =>
             context.onProgress(
               {
@@ -103,4 +109,24 @@ export async function runProof(store: Store, jobId: number, context: JobContext)
   if (!control.wanted && recent.length > 0 && recent.every((r) => !r.ok))
     throw new InputError(recent[0]?.result ?? '', recent[0]?.what ?? '', 'Record the pages anew, then prove again.');
   return control.wanted;
+}
+
+/** Lets a recorder elsewhere make the visits of a proof. */
+async function replayElsewhere(
+  store: Store,
+  proof: { readonly jobId: number; readonly title: string; readonly link?: ProofLink },
+  address: string,
+  { control, onProgress }: JobContext,
+): Promise<(plan: ReplayPlan) => Promise<ReplayRuns>> {
+  const { askRecorders } = await import('../fleet/askRecorders');
+  const { jobId, title } = proof;
+  const rootLink = proof.link === 'namespaces';
+  return (input) =>
+    askRecorders(
+      store,
+      { jobId, kind: 'proof', title, host: null, mostOfHost: 1, rootLink, input },
+      address,
+      control,
+      onProgress,
+    );
 }

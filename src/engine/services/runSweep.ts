@@ -71,6 +71,7 @@ export async function runSweep(store: Store, jobId: number, context: JobContext)
     // What was recorded and what failed stays in sight.
     await probeSite(
       store,
+      jobId,
       { ...input, sweepId },
       { control, onProgress: (p, phase) => onProgress({ ...latest, now: p.now }, phase) },
     );

@@ -5,7 +5,7 @@ import { codeStamp } from '../codeStamp';
 import { log } from '../log';
 import { deviceIn, listCaptures } from '../store/captures';
 import { countClean } from '../store/findings';
-import { keepOnce, readKept } from '../store/kept';
+import { keepOnce, readKeptOf } from '../store/kept';
 import { allSweeps, portfolioRows, type BriefSweep } from '../store/portfolio';
 import { listSites, type SiteRow } from '../store/sites';
 import type { Store } from '../store/store';
@@ -54,47 +54,43 @@ export async function summariseSites(
   const sites = (await listSites(store)).filter((s) => sees(s.id));
   const [sweeps, facts] = await Promise.all([allSweeps(store), portfolioRows(store)]);
   const now = Date.now();
-  const missing: number[] = [];
-  const read = await Promise.all(
-    sites.map(async (site) => {
-      const own = sweeps.get(site.id) ?? [];
-      const current = currentSweep(own);
-      const summary = current && (await readKept<SweepSummary>(store, current.id, nameOf(visitor)));
-      if (current && !summary) missing.push(current.id);
-      return { site, current, summary, before: current && sweepBefore(own, current) };
-    }),
-  );
+  const read = sites.map((site) => {
+    const own = sweeps.get(site.id) ?? [];
+    const current = currentSweep(own);
+    return { site, current, before: current && sweepBefore(own, current) };
+  });
+  const wanted = read.flatMap(({ current, before }) => [current, before].flatMap((s) => s?.id ?? []));
+  const kept = await readKeptOf<SweepSummary>(store, wanted, nameOf(visitor));
+  const missing = read.flatMap(({ current }) => (current && !kept.has(current.id) ? [current.id] : []));
   const made = new Map<number, SweepSummary>();
   for (const id of missing.slice(0, WAITED_FOR)) {
     const summary = await sweepSummary(store, id, visitor);
     if (summary) made.set(id, summary);
   }
   if (missing.length > WAITED_FOR) makeMeanwhile(store, missing.slice(WAITED_FOR), visitor);
-  return Promise.all(
-    read.map(async ({ site, current, summary: kept, before }) => {
-      const summary = kept ?? (current && made.get(current.id));
-      const older = before && (await readKept<SweepSummary>(store, before.id, nameOf(visitor)));
-      const fact = facts.get(site.id) ?? { brokenLimits: 0, brokenPromises: 0, unread: 0 };
-      const { addresses, ...figures } = summary ?? { ...NOTHING, addresses: 0 };
-      const needs = siteNeeds(
-        {
-          ...fact,
-          heroMs: figures.heroMs,
-          heroBeforeMs: older?.heroMs,
-          notRecorded: !current || current.captures === 0,
-        },
-        now,
-      );
-      return {
-        ...site,
-        ...figures,
-        sweep: current && { id: current.id, day: current.day, addresses },
-        needs,
-        need: needOf(needs),
-        pending: current !== undefined && summary === undefined,
-      };
-    }),
-  );
+  return read.map(({ site, current, before }) => {
+    const summary = current && (kept.get(current.id) ?? made.get(current.id));
+    const older = before && kept.get(before.id);
+    const fact = facts.get(site.id) ?? { brokenLimits: 0, brokenPromises: 0, unread: 0 };
+    const { addresses, ...figures } = summary ?? { ...NOTHING, addresses: 0 };
+    const needs = siteNeeds(
+      {
+        ...fact,
+        heroMs: figures.heroMs,
+        heroBeforeMs: older?.heroMs,
+        notRecorded: !current || current.captures === 0,
+      },
+      now,
+    );
+    return {
+      ...site,
+      ...figures,
+      sweep: current && { id: current.id, day: current.day, addresses },
+      needs,
+      need: needOf(needs),
+      pending: current !== undefined && summary === undefined,
+    };
+  });
 }
 
 const nameOf = (visitor: Visitor) => `summary ${visitor.id} ${codeStamp()}`;

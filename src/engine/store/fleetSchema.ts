@@ -18,6 +18,24 @@ export interface RecordingTable {
   sent_at: number | null;
 }
 
+/** What recorders do for a job besides recordings. */
+export type RemoteTaskKind = 'probe' | 'proof';
+
+/** A probe or a proof that a recorder is to do; what it takes and what it brought lie in files. */
+export interface RemoteTaskTable {
+  id: Generated<number>;
+  job_id: number;
+  kind: RemoteTaskKind;
+  /** What it is about; one of a kind in its job. */
+  title: string;
+  /** The host that it asks, if any. */
+  host: string | null;
+  /** When it was put into the queue of recorders, in ms since 1970; null while it is not there. */
+  sent_at: number | null;
+  /** Why it cannot be done, once a recorder has said so. */
+  fault: string | null;
+}
+
 /** What a token may do: read, change, or make recordings. */
 export type TokenScope = 'read' | 'change' | 'record';
 

@@ -4,6 +4,8 @@ import type { Store } from './store';
 
 /** Anybody may make up visitors: of each sweep no more values than these are kept, the latest ones. */
 const MOST_KEPT = 60;
+/** Sweeps that are read in one statement. */
+const AT_ONCE = 1000;
 
 /** How often what the figures of a sweep rest on has changed; undefined for a sweep that is not there. */
 export async function revisionOf(store: Store, sweepId: number): Promise<number | undefined> {
@@ -22,6 +24,23 @@ export async function readKept<T>(store: Store, sweepId: number, name: string): 
     .whereRef('kept.revision', '=', 'sweeps.revision')
     .executeTakeFirst();
   return row && (JSON.parse(zlib.gunzipSync(row.value).toString('utf8')) as T);
+}
+
+/** The values of one name of many sweeps, by the sweep; those that are not there, or older, are left out. */
+export async function readKeptOf<T>(store: Store, sweepIds: readonly number[], name: string): Promise<Map<number, T>> {
+  const out = new Map<number, T>();
+  for (let i = 0; i < sweepIds.length; i += AT_ONCE) {
+    const rows = await store
+      .selectFrom('kept')
+      .innerJoin('sweeps', 'sweeps.id', 'kept.sweep_id')
+      .select(['kept.sweep_id as id', 'kept.value'])
+      .where('kept.sweep_id', 'in', sweepIds.slice(i, i + AT_ONCE))
+      .where('kept.name', '=', name)
+      .whereRef('kept.revision', '=', 'sweeps.revision')
+      .execute();
+    for (const { id, value } of rows) out.set(id, JSON.parse(zlib.gunzipSync(value).toString('utf8')) as T);
+  }
+  return out;
 }
 
 /** Whether such a value is there, without reading it. */

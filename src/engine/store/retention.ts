@@ -1,3 +1,4 @@
+import { setImmediate as pause } from 'node:timers/promises';
 import { sql } from 'kysely';
 import { isWhole } from '../../core/site/currentSweep';
 import { listSweeps } from './sweeps';
@@ -62,23 +63,21 @@ export interface SiteDisk {
   readonly bodyBytes: number;
 }
 
-/** Disk use of each site. */
-export async function diskBySite(store: Store): Promise<SiteDisk[]> {
-  const captures = await sql<{ siteId: number; captures: number; thinned: number; bytes: number }>`
-    select site_id as siteId, count(*) as captures, count(thinned_at) as thinned,
-      sum(length(capture) + length(audit)) as bytes
-    from captures group by site_id`.execute(store);
-  const bodies = await sql<{ siteId: number; bytes: number }>`
-    select siteId, sum(bodies.size) as bytes from (
-      select distinct captures.site_id as siteId, capture_bodies.body_id as bodyId
-      from capture_bodies join captures on captures.id = capture_bodies.capture_id)
-    join bodies on bodies.id = bodyId group by siteId`.execute(store);
-  const bytesOf = new Map(bodies.rows.map((r) => [r.siteId, r.bytes]));
-  return captures.rows.map((r) => ({
-    siteId: r.siteId,
-    captures: r.captures,
-    thinned: r.thinned,
-    captureBytes: r.bytes,
-    bodyBytes: bytesOf.get(r.siteId) ?? 0,
-  }));
+/** Disk use of each site; other work goes on between two of them. */
+export async function diskBySite(store: Store, siteIds: readonly number[]): Promise<SiteDisk[]> {
+  const out: SiteDisk[] = [];
+  for (const siteId of siteIds) {
+    const { rows } = await sql<Omit<SiteDisk, 'siteId' | 'bodyBytes'>>`
+      select count(*) as captures, count(thinned_at) as thinned,
+        coalesce(sum(length(capture) + length(audit)), 0) as captureBytes
+      from captures where site_id = ${siteId}`.execute(store);
+    const bodies = await sql<{ bytes: number }>`
+      select coalesce(sum(size), 0) as bytes from bodies where id in (
+        select body_id from capture_bodies join captures on captures.id = capture_bodies.capture_id
+        where captures.site_id = ${siteId})`.execute(store);
+    const captures = rows[0] ?? { captures: 0, thinned: 0, captureBytes: 0 };
+    out.push({ siteId, ...captures, bodyBytes: bodies.rows[0]?.bytes ?? 0 });
+    await pause();
+  }
+  return out;
 }

@@ -1,7 +1,7 @@
 import type { Generated } from 'kysely';
 import type { JobKind } from '../jobs/kinds';
 import type { AccountSiteTable, AccountTable, AuditTable, SessionTable } from './peopleSchema';
-import type { ApiTokenTable, RecorderTable, RecordingTable } from './fleetSchema';
+import type { ApiTokenTable, RecorderTable, RecordingTable, RemoteTaskTable } from './fleetSchema';
 import type {
   AppSettingTable,
   DeliveryTable,
@@ -30,6 +30,7 @@ export interface Tables {
   sweep_notes: SweepNoteTable;
   jobs: JobTable;
   recordings: RecordingTable;
+  remote_tasks: RemoteTaskTable;
   api_tokens: ApiTokenTable;
   recorders: RecorderTable;
   accounts: AccountTable;

@@ -17,34 +17,40 @@ export interface Sealer {
   seal(text: string): string;
   /** The text again; what was stored before there was a key comes back as it is. @throws InputError without its key */
   open(stored: string): string;
+  /** The same for bytes. */
+  sealBytes(bytes: Uint8Array): Buffer;
+  openBytes(sealed: Uint8Array): Buffer;
 }
 
 /** The sealer of a database, by the key file in its folder; made when absent, readable by its owner only. */
 export async function sealerOf(store: Store): Promise<Sealer> {
   const folder = await folderOfStore(store);
   const key = keyOf(folder);
+  const sealBytes = (bytes: Uint8Array): Buffer => {
+    const iv = randomBytes(12);
+    const cipher = createCipheriv('aes-256-gcm', key, iv);
+    const sealed = Buffer.concat([cipher.update(bytes), cipher.final()]);
+    return Buffer.concat([iv, cipher.getAuthTag(), sealed]);
+  };
+  const openBytes = (bytes: Uint8Array): Buffer => {
+    try {
+      const decipher = createDecipheriv('aes-256-gcm', key, bytes.subarray(0, 12));
+      decipher.setAuthTag(bytes.subarray(12, 28));
+      return Buffer.concat([decipher.update(bytes.subarray(28)), decipher.final()]);
+    } catch {
+      throw new InputError(
+        'What was stored encrypted cannot be read: the key file is not the one it was written with.',
+        path.join(folder, KEY_FILE),
+        'Put the key file back that belongs to this database, or enter headers and password again.',
+      );
+    }
+  };
   return {
-    seal(text) {
-      const iv = randomBytes(12);
-      const cipher = createCipheriv('aes-256-gcm', key, iv);
-      const sealed = Buffer.concat([cipher.update(text, 'utf8'), cipher.final()]);
-      return MARK + Buffer.concat([iv, cipher.getAuthTag(), sealed]).toString('base64');
-    },
-    open(stored) {
-      if (!stored.startsWith(MARK)) return stored;
-      const bytes = Buffer.from(stored.slice(MARK.length), 'base64');
-      try {
-        const decipher = createDecipheriv('aes-256-gcm', key, bytes.subarray(0, 12));
-        decipher.setAuthTag(bytes.subarray(12, 28));
-        return Buffer.concat([decipher.update(bytes.subarray(28)), decipher.final()]).toString('utf8');
-      } catch {
-        throw new InputError(
-          'What was stored encrypted cannot be read: the key file is not the one it was written with.',
-          path.join(folder, KEY_FILE),
-          'Put the key file back that belongs to this database, or enter headers and password again.',
-        );
-      }
-    },
+    seal: (text) => MARK + sealBytes(Buffer.from(text)).toString('base64'),
+    open: (stored) =>
+      stored.startsWith(MARK) ? openBytes(Buffer.from(stored.slice(MARK.length), 'base64')).toString('utf8') : stored,
+    sealBytes,
+    openBytes,
   };
 }
 

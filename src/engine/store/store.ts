@@ -20,6 +20,7 @@ import * as fleet from './migrations/012-fleet';
 import * as people from './migrations/013-people';
 import * as portfolio from './migrations/014-portfolio';
 import * as retention from './migrations/015-retention';
+import * as remoteTasks from './migrations/016-remote-tasks';
 import type { Tables } from './schema';
 
 /** An open database. */
@@ -42,6 +43,7 @@ export const MIGRATIONS = {
   '013-people': people,
   '014-portfolio': portfolio,
   '015-retention': retention,
+  '016-remote-tasks': remoteTasks,
 };
 
 /** Name of the folder for what a browser needs while it runs, in the data folder. */

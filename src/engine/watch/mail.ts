@@ -1,4 +1,3 @@
-import nodemailer from 'nodemailer';
 import { InputError } from '../../core/capture/errors';
 import type { MailServer } from '../store/appSettings';
 
@@ -31,6 +30,8 @@ const MEANS: readonly (readonly [pattern: RegExp, says: string, next: string])[]
  * @throws InputError that says what the server did
  */
 export async function sendMail(server: MailServer, mail: Mail): Promise<void> {
+  // Read when a mail is sent: no screen waits for it.
+  const { default: nodemailer } = await import('nodemailer');
   const transport = nodemailer.createTransport({
     host: server.host,
     port: server.port,

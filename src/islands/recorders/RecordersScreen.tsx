@@ -41,13 +41,17 @@ function RecordersScreen() {
                 <tr>
                   <th>Recorder</th>
                   <th>Place</th>
-                  <th>Records now</th>
+                  <th>Does now</th>
                   <th className="right">
                     <Term means="Recordings a minute over the last ten minutes.">A minute</Term>
                   </th>
-                  <th className="right">Recorded</th>
                   <th className="right">
-                    <Term means="Pages that could not be recorded, as this recorder said.">Failed</Term>
+                    <Term means="Recordings, probes and proofs that this recorder has handed in.">Done</Term>
+                  </th>
+                  <th className="right">
+                    <Term means="Recordings, probes and proofs that could not be made, as this recorder said.">
+                      Failed
+                    </Term>
                   </th>
                   <th>Last sign of life</th>
                   <HeadUnseen>Remove</HeadUnseen>
@@ -107,8 +111,14 @@ function Row({ row: r, remove }: { row: RecorderRow; remove: () => void }) {
 }
 
 function sentenceOf({ hasQueue, sent, recorders }: RecordersAnswer): string {
-  if (!hasQueue) return 'This server records by itself. For more pages a minute, other machines can record for it.';
-  const waiting = sent === 0 ? 'No page waits for a recording.' : `${count(sent, 'page')} wait or are being recorded.`;
+  if (!hasQueue)
+    return 'This server records by itself. For more pages a minute, other machines can record, probe and prove for it.';
+  const waiting =
+    sent === 0
+      ? 'Nothing waits for a recorder.'
+      : sent === 1
+        ? 'One recording, probe or proof waits or is being made.'
+        : `${sent.toLocaleString('en-GB')} recordings, probes and proofs wait or are being made.`;
   if (recorders.length === 0) return `No recorder has come yet. ${waiting}`;
   const speed = recorders.reduce((n, r) => n + r.perMinute, 0);
   return `${count(recorders.length, 'recorder')} known, ${speed.toFixed(1)} recordings a minute. ${waiting}`;
@@ -142,7 +152,8 @@ function HowTo({ hasQueue }: { hasQueue: boolean }) {
       </ol>
       <p className="soft">
         Removing a recorder loses nothing: what it had goes to another. A host is never asked for more pages at a time
-        than the settings of its sweep allow, however many recorders there are.
+        than the settings of its sweep allow, however many recorders there are. While a recorder makes a proof, it does
+        nothing else: a proof measures time.
       </p>
     </section>
   );

@@ -5,7 +5,7 @@ export const RECORDERS = '/api/recorders';
 /** Recorders elsewhere, and what waits for them. */
 export interface RecordersAnswer {
   readonly hasQueue: boolean;
-  /** Recordings that wait in the queue or are being made. */
+  /** Recordings, probes and proofs that wait in the queue or are being made. */
   readonly sent: number;
   readonly recorders: readonly RecorderRow[];
 }

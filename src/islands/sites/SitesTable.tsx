@@ -3,10 +3,11 @@ import { ask, shownError, type ShownError } from '../state/api';
 import { go, setQuery, useLocation } from '../state/location';
 import type { SiteSummary } from '../state/types';
 import { count, day, ms } from '../ui/format';
-import { ErrorBox, HeadUnseen, MEANS, Term } from '../ui/parts';
+import { ErrorBox, HeadUnseen, Loading, MEANS, Term } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
 
 const DeleteSite = lazy(() => import('./DeleteSite'));
+const DiskUse = lazy(() => import('./DiskUse'));
 
 /** Reasons from this weight on are drawn as what they cost. */
 const PRESSING = 30;
@@ -32,6 +33,7 @@ export function SitesTable(props: { sites: readonly SiteSummary[]; reload: () =>
   const { query } = useLocation();
   const [row, setRow] = useState(0);
   const [most, setMost] = useState(ROWS);
+  const [showsDisk, setShowsDisk] = useState(false);
   const search = query.get('search') ?? '';
   const group = query.get('group') ?? '';
   const sort = (query.get('sort') ?? 'need') as keyof typeof SORTS;
@@ -140,6 +142,14 @@ export function SitesTable(props: { sites: readonly SiteSummary[]; reload: () =>
           Show {Math.min(ROWS, found.length - most)} more
         </button>
       )}
+      <details onToggle={(e) => setShowsDisk(e.currentTarget.open)}>
+        <summary>Disk use</summary>
+        {showsDisk && (
+          <Suspense fallback={<Loading what="Adding up" />}>
+            <DiskUse sites={sites} />
+          </Suspense>
+        )}
+      </details>
     </>
   );
 }

@@ -1,6 +1,7 @@
 export { effectRangeText, effectText, timeRangeText as range, timeText as ms } from '../../core/handover/effectText';
 
 export function bytes(value: number): string {
+  if (value >= 999_950_000) return `${(value / 1e9).toFixed(2)} GB`;
   if (value >= 999_500) return `${(value / 1e6).toFixed(1)} MB`;
   if (value >= 1000) return `${Math.round(value / 1000)} kB`;
   return `${Math.round(value)} B`;

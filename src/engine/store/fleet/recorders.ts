@@ -1,3 +1,4 @@
+import { sql } from 'kysely';
 import { SILENT_MS, type RecorderFacts, type RecorderRow } from '../../../core/fleet/recorder';
 import type { Store } from '../store';
 
@@ -54,18 +55,26 @@ export async function removeRecorder(store: Store, id: number): Promise<boolean>
   return result.numDeletedRows > 0n;
 }
 
-/** Whether any recorder was heard of lately. */
-export async function hasRecorder(store: Store): Promise<boolean> {
+/** Whether any recorder was heard of lately; one that makes links of its own where that is needed. */
+export async function hasRecorder(store: Store, rootLink = false): Promise<boolean> {
   const row = await store
     .selectFrom('recorders')
     .select('id')
     .where('last_seen', '>', Date.now() - SILENT_MS)
+    .$if(rootLink, (q) => q.where(sql`facts ->> 'rootLink'`, '=', 1))
     .executeTakeFirst();
   return row !== undefined;
 }
 
-/** Recordings that wait in the queue or are being made. */
+/** Recordings, probes and proofs that wait in the queue or are being made. */
 export async function countSent(store: Store): Promise<number> {
+  const tasks = await store
+    .selectFrom('remote_tasks')
+    .innerJoin('jobs', 'jobs.id', 'remote_tasks.job_id')
+    .select((e) => e.fn.countAll<number>().as('n'))
+    .where('sent_at', 'is not', null)
+    .where('jobs.state', '=', 'running')
+    .executeTakeFirstOrThrow();
   const row = await store
     .selectFrom('recordings')
     .innerJoin('jobs', 'jobs.id', 'recordings.job_id')
@@ -74,5 +83,5 @@ export async function countSent(store: Store): Promise<number> {
     .where('recordings.state', '=', 'waiting')
     .where('jobs.state', '=', 'running')
     .executeTakeFirstOrThrow();
-  return row.n;
+  return row.n + tasks.n;
 }

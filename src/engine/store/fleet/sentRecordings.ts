@@ -1,7 +1,28 @@
+import { sql } from 'kysely';
 import { findJob, jobInput } from '../jobs';
 import { addressToRecord, type RecordingRow } from '../recordings';
 import type { SweepSettings } from '../../../core/site/settings';
 import type { Store } from '../store';
+
+/** How many recordings, probes and proofs that ask a host for something are in the queue or being made. */
+export function countAtHost(store: Store, host: string) {
+  const recordings = store
+    .selectFrom('recordings as other')
+    .innerJoin('jobs as of', 'of.id', 'other.job_id')
+    .select((c) => c.fn.countAll<number>().as('n'))
+    .where('other.host', '=', host)
+    .where('other.sent_at', 'is not', null)
+    .where('other.state', '=', 'waiting')
+    .where('of.state', 'in', ['running', 'queued']);
+  const tasks = store
+    .selectFrom('remote_tasks as task')
+    .innerJoin('jobs as of', 'of.id', 'task.job_id')
+    .select((c) => c.fn.countAll<number>().as('n'))
+    .where('task.host', '=', host)
+    .where('task.sent_at', 'is not', null)
+    .where('of.state', 'in', ['running', 'queued']);
+  return sql<number>`(${recordings}) + (${tasks})`;
+}
 
 /**
  * Notes that a recording goes into the queue of recorders, unless as many as may be of its host are there already. The
@@ -18,19 +39,7 @@ export async function sendRecording(
     .where('id', '=', recording.id)
     .where('state', '=', 'waiting')
     .where('sent_at', 'is', null)
-    .where(
-      (e) =>
-        e
-          .selectFrom('recordings as other')
-          .innerJoin('jobs', 'jobs.id', 'other.job_id')
-          .select((c) => c.fn.countAll<number>().as('n'))
-          .where('other.host', '=', recording.host)
-          .where('other.sent_at', 'is not', null)
-          .where('other.state', '=', 'waiting')
-          .where('jobs.state', 'in', ['running', 'queued']),
-      '<',
-      mostOfHost,
-    )
+    .where(countAtHost(store, recording.host), '<', mostOfHost)
     .executeTakeFirst();
   return result.numUpdatedRows > 0n;
 }
