@@ -10,6 +10,7 @@ installIfNeeded();
 haveChromium();
 haveWebServers();
 haveRedis();
+haveFirefox();
 step('types', ['node_modules/astro/astro.js', 'sync'], 'ignore');
 // Side by side: none of them needs another's result.
 await Promise.all([
@@ -68,6 +69,13 @@ function haveWebServers() {
 function haveRedis() {
   const missing = installed({ 'redis-server': 'redis-server' });
   if (missing.length > 0) console.log('Recorders elsewhere will not be tried: install redis-server to do so.');
+}
+
+/** What a browser's console saves is tried in Firefox, too. */
+function haveFirefox() {
+  const missing = installed({ 'firefox-esr': 'firefox-esr' });
+  if (missing.length > 0)
+    console.log('The console snippet will not be tried in Firefox: install firefox-esr to do so.');
 }
 
 /** Installs what is missing of some programs on Debian as root, without starting it; gives the packages still missing. */

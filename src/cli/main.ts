@@ -16,6 +16,7 @@ import { gateCommand } from './gate';
 import { proveCommand } from './prove';
 import { recordCommand } from './record';
 import { recorderCommand } from './recorder';
+import { snippetCommand } from './snippet';
 import { moveCommand } from './move';
 import { reportCommand } from './report';
 import { rulesCommand } from './rules';
@@ -52,6 +53,7 @@ export async function main(argv: readonly string[]): Promise<number> {
     moveCommand,
     watchCommand,
     recorderCommand,
+    snippetCommand,
     serveCommand,
     accountCommand,
     tokenCommand,

@@ -63,10 +63,10 @@ describe('engine/record', () => {
     expect(seen?.pictures.filter((p) => p.url.includes('/menu-')).every((p) => !p.visible)).to.equal(true);
     for (const kind of ['script', 'parse', 'style', 'layout', 'paint'])
       expect(
-        seen?.work.map((w) => w.kind),
+        seen?.work?.map((w) => w.kind),
         kind,
       ).to.include(kind);
-    expect(seen?.work.some((w) => w.url?.endsWith('/js/kit.js') && w.phase === 'evaluate')).to.equal(true);
+    expect(seen?.work?.some((w) => w.url?.endsWith('/js/kit.js') && w.phase === 'evaluate')).to.equal(true);
     expect(seen?.renderedHtml).to.contain('The glasshouse');
     const kit = capture.loads.find((l) => l.url.endsWith('/js/kit.js'));
     expect(kit).to.include({ kind: 'script', priority: 'High', renderBlocking: true, protocol: 'h2' });

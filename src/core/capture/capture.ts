@@ -70,6 +70,8 @@ export interface Load {
   readonly decodedBytes: number;
   readonly requestHeaders: readonly Header[];
   readonly responseHeaders: readonly Header[];
+  /** Nobody recorded the headers: those that are here were worked out from what else is known. */
+  readonly headersUnseen?: true;
   /** Absolute target when this is a redirect hop. */
   readonly redirectTo?: string;
   readonly priority?: Priority;
@@ -130,7 +132,8 @@ export interface Work {
 export interface Observations {
   readonly largestPaints: readonly LargestPaint[];
   readonly pictures: readonly PictureBox[];
-  readonly work: readonly Work[];
+  /** Work of the main thread; undefined where nobody looked. */
+  readonly work?: readonly Work[];
   readonly renderedHtml?: string;
   /** Content hash of the screenshot (PNG or JPEG). */
   readonly screenshotHash?: string;

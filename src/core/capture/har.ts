@@ -238,7 +238,7 @@ function readPage(
     requests: loads.length,
     otherRuns: lens?.otherRuns,
   };
-  const conditions = lens?.conditions ?? estimateConditions(loads);
+  const conditions = lens?.conditions ?? { ...estimateConditions(loads), ...lens?.screen };
   const stated = page?.at('title').optionalString() ?? '';
   const title = part.only && stated && !/^https?:/i.test(stated) ? stated : (titleIn(document, bodies) ?? stated);
   const first = loads.find((l) => l.kind === 'document') ?? document;

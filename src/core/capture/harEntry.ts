@@ -73,6 +73,7 @@ export function readEntry(json: JsonBytes, entry: Shape, index: number, startMs:
     renderBlocking: lens.renderBlocking,
     error: lens.error,
     mixedBlocked: lens.mixedBlocked,
+    ...(lens.headersUnseen && { headersUnseen: true }),
     connection: entry.at('connection').optionalString(),
   };
   return { load, body, negative };

@@ -20,6 +20,8 @@ import type { Shape } from './shape';
 /** Our observations of a page inside a HAR: `log.pages[]._lens` (docs/har-fields.md). */
 export interface PageLens {
   readonly conditions?: Conditions;
+  /** The screen alone, where the link is not known. */
+  readonly screen?: Pick<Conditions, 'screenWidth' | 'screenHeight' | 'density' | 'touch'>;
   readonly fcpMs?: number;
   readonly lcpMs?: number;
   readonly otherRuns?: Measured['otherRuns'];
@@ -40,6 +42,7 @@ export interface EntryLens {
   readonly renderBlocking?: boolean;
   readonly error?: string;
   readonly mixedBlocked?: boolean;
+  readonly headersUnseen?: boolean;
   readonly otherRuns?: readonly RunTimes[];
 }
 
@@ -56,6 +59,7 @@ export function readPageLens(json: JsonBytes, shape: Shape | undefined): PageLen
   const notes = shape.at('notes').optionalArray();
   return {
     conditions: readConditions(shape.at('conditions')),
+    screen: readScreen(shape.at('screen')),
     fcpMs: shape.at('fcpMs').optionalCount(),
     lcpMs: shape.at('lcpMs').optionalCount(),
     otherRuns:
@@ -86,6 +90,7 @@ export function readEntryLens(shape: Shape): EntryLens {
     renderBlocking: shape.at('renderBlocking').optionalBoolean(),
     error: shape.at('error').optionalString(),
     mixedBlocked: shape.at('mixedBlocked').optionalBoolean(),
+    headersUnseen: shape.at('headersUnseen').optionalBoolean(),
     otherRuns: shape.at('otherRuns').optionalValue() === undefined ? undefined : readRuns(shape.at('otherRuns')),
   };
 }
@@ -109,15 +114,26 @@ function readConditions(shape: Shape): Conditions | undefined {
   if (shape.optionalValue() === undefined) return undefined;
   const positive = (name: string, least: number) => Math.max(least, shape.at(name).optionalCount() ?? least);
   return {
-    screenWidth: positive('screenWidth', 1),
-    screenHeight: positive('screenHeight', 1),
-    density: positive('density', 0.1),
-    touch: shape.at('touch').optionalBoolean() ?? false,
+    ...screenOf(shape),
     rttMs: positive('rttMs', 0),
     downKbps: positive('downKbps', 1),
     upKbps: positive('upKbps', 1),
     cpuFactor: positive('cpuFactor', 0.1),
     stated: shape.at('stated').optionalBoolean() ?? true,
+  };
+}
+
+function readScreen(shape: Shape): PageLens['screen'] {
+  return shape.optionalValue() === undefined ? undefined : screenOf(shape);
+}
+
+function screenOf(shape: Shape): NonNullable<PageLens['screen']> {
+  const positive = (name: string, least: number) => Math.max(least, shape.at(name).optionalCount() ?? least);
+  return {
+    screenWidth: positive('screenWidth', 1),
+    screenHeight: positive('screenHeight', 1),
+    density: positive('density', 0.1),
+    touch: shape.at('touch').optionalBoolean() ?? false,
   };
 }
 
@@ -137,7 +153,7 @@ function readObservations(json: JsonBytes, shape: Shape): Observations | undefin
   return {
     largestPaints: shape.at('largestPaints').optionalArray().map(readPaint),
     pictures: shape.at('pictures').optionalArray().map(readPicture),
-    work: shape.at('work').optionalArray().map(readWork),
+    work: shape.at('work').optionalValue() === undefined ? undefined : shape.at('work').optionalArray().map(readWork),
     renderedHtml: html === undefined ? undefined : json.text(html),
     documentHeight: shape.at('documentHeight').optionalCount(),
     firstScreen:

@@ -5,6 +5,8 @@ import { filesOfZip, isZip } from './archives/zip';
 import { InputError } from './errors';
 import { strangeKind } from './fileKind';
 import { readHar, type ReadCapture } from './har';
+import { joinLoads } from './joinLoads';
+import { isPageEntries, readPageEntries } from './pageEntries';
 
 /** Reads one kind of file that holds recorded page loads. */
 export interface CaptureReader {
@@ -20,10 +22,15 @@ const HAR: CaptureReader = { name: 'HAR', recognises: (bytes) => strangeKind(byt
 const WARC: CaptureReader = { name: 'WARC', recognises: isWarc, read: readWarc };
 const MHTML: CaptureReader = { name: 'MHTML', recognises: isMhtml, read: readMhtml };
 const SAVED_PAGE: CaptureReader = { name: 'saved HTML page', recognises: isSavedPage, read: readSavedPage };
+const PAGE_ENTRIES: CaptureReader = {
+  name: 'file of the console snippet',
+  recognises: isPageEntries,
+  read: readPageEntries,
+};
 const ZIP: CaptureReader = { name: 'ZIP of these', recognises: isZip, read: readZip };
 
 /** Every kind of capture file that is read: a new one is a file of its own and a line here. */
-const READERS: readonly CaptureReader[] = [WARC, MHTML, SAVED_PAGE, ZIP, HAR];
+const READERS: readonly CaptureReader[] = [WARC, MHTML, SAVED_PAGE, ZIP, PAGE_ENTRIES, HAR];
 
 /**
  * Reads the page loads of a file, whichever kind it is by its contents.
@@ -45,13 +52,18 @@ export function readCaptures(bytes: Uint8Array, fileName = 'file'): ReadCapture[
 function readZip(bytes: Uint8Array, fileName: string): ReadCapture[] {
   const files = filesOfZip(bytes, fileName);
   const inside = (name: string) => `${fileName}, ${name}`;
-  const captures = [...files].flatMap(([name, body]) => {
+  // What a page told in a console may belong to a HAR beside it.
+  const told = [...files]
+    .filter(([, body]) => isPageEntries(body))
+    .flatMap(([name, body]) => readPageEntries(body, inside(name)));
+  const recorded = [...files].flatMap(([name, body]) => {
     const reader = body.length > 0 && [WARC, MHTML].find((r) => r.recognises(body));
     const isHar = /^\s*\{[\s\S]{0,400}"log"/.test(
       String.fromCharCode(...body.subarray(0, 500)).replace(/^\xef\xbb\xbf/, ''),
     );
     return reader ? reader.read(body, inside(name)) : isHar ? readHar(body, inside(name)) : [];
   });
+  const captures = joinLoads(recorded, told);
   if (captures.length > 0) return captures;
   // The pages nearest to the top: what lies in their folders is theirs.
   const pages = [...files].filter(([, body]) => isSavedPage(body)).sort(([a], [b]) => depth(a) - depth(b));
@@ -60,7 +72,7 @@ function readZip(bytes: Uint8Array, fileName: string): ReadCapture[] {
     throw new InputError(
       'The archive holds no capture and no saved page.',
       fileName,
-      'Pack HAR, WARC or MHTML files, or a saved page with its folder.',
+      'Pack HAR, WARC or MHTML files, a file of the console snippet, or a saved page with its folder.',
     );
   return top.flatMap(([name, body]) => {
     const folder = name.slice(0, name.lastIndexOf('/') + 1);

@@ -240,7 +240,7 @@ function documentNode(
   builtBy: () => number,
 ): DocumentNode {
   const { capture, document } = page;
-  const work = capture.observations?.work.filter(
+  const work = capture.observations?.work?.filter(
     (w) => w.kind === 'parse' && (w.url === undefined || w.url === capture.page),
   );
   const factor = Math.max(0.1, capture.conditions.cpuFactor);

@@ -10,7 +10,7 @@ import { moduleImports, neededBy, neededByInline } from './modules';
 export function listScripts(page: Page, byteAt: (n: number) => number): ScriptDraft[] {
   const { capture } = page;
   const factor = Math.max(0.1, capture.conditions.cpuFactor);
-  const work = capture.observations?.work.filter((w) => w.kind === 'script' && w.phase !== 'later');
+  const work = capture.observations?.work?.filter((w) => w.kind === 'script' && w.phase !== 'later');
   const spent = (match: (w: Work) => boolean) => {
     const own = work?.filter(match) ?? [];
     return {

@@ -21,7 +21,7 @@ export interface PageFacts {
 export const WORLD = 'keen-lens';
 
 /** Getters and methods as the browser made them: a form field called `parentElement` must not stand in for one. */
-const NATIVE = `
+export const NATIVE = `
   const getter = (type, name) => { const { get } = Object.getOwnPropertyDescriptor(type.prototype, name); return (o) => get.call(o); };
   const parentOf = getter(Node, 'parentElement');
   const previousOf = getter(Element, 'previousElementSibling');
@@ -64,12 +64,8 @@ export const OBSERVER_SCRIPT = `(() => {
   } catch (error) { /* An engine without these entries records less. */ }
 })();`;
 
-/** Collects the facts once the page has settled; evaluated in the same world. */
-export const COLLECT_SCRIPT = `(() => {${NATIVE}
-  const store = window.__lensStore || { paints: [], cls: 0 };
-  const nav = performance.getEntriesByType('navigation')[0] || {};
-  const fcp = performance.getEntriesByName('first-contentful-paint')[0];
-  const pictures = [];
+/** Collects `pictures` and `firstScreen`, with what NATIVE has. */
+export const SEEN = `  const pictures = [];
   const add = (el, url, use, natural) => {
     if (!url || typeof url !== 'string' || /^data:/.test(url) || pictures.length >= 20000) return;
     const r = boxOf(el);
@@ -96,7 +92,14 @@ export const COLLECT_SCRIPT = `(() => {${NATIVE}
     const r = boxOf(el);
     if (r.top + scrollY < innerHeight && r.bottom + scrollY > 0 && r.width > 0 && r.height > 0 && r.left < innerWidth && r.right > 0)
       firstScreen.push(pathOf(el));
-  }
+  }`;
+
+/** Collects the facts once the page has settled; evaluated in the same world. */
+export const COLLECT_SCRIPT = `(() => {${NATIVE}
+  const store = window.__lensStore || { paints: [], cls: 0 };
+  const nav = performance.getEntriesByType('navigation')[0] || {};
+  const fcp = performance.getEntriesByName('first-contentful-paint')[0];
+${SEEN}
   const renderBlocking = {};
   for (const r of performance.getEntriesByType('resource')) if (r.renderBlockingStatus) renderBlocking[r.name] = r.renderBlockingStatus === 'blocking';
   const root = rootOf(document);

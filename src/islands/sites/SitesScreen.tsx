@@ -8,6 +8,7 @@ import type { SiteSummary } from '../state/types';
 import { ErrorBox, Loading } from '../ui/parts';
 import { useKeys } from '../ui/useKeys';
 import { AddSite } from './AddSite';
+import { ConsoleSnippet } from './ConsoleSnippet';
 import { ImportList, useImports } from './imports';
 import { island } from '../frame/island';
 import { SitesTable } from './SitesTable';
@@ -73,6 +74,7 @@ export function SitesScreen() {
             </label>
           )}
         </p>
+        <ConsoleSnippet />
         <ImportList imports={imports} />
         {sites.error && <ErrorBox error={sites.error} retry={sites.reload} />}
         {!sites.value && sites.loading && <Loading what="Reading sites" />}

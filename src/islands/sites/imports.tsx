@@ -4,6 +4,7 @@ import type { ShownError } from '../state/api';
 import type { ImportResult } from '../state/types';
 import { bytes, count } from '../ui/format';
 import { ErrorBox } from '../ui/parts';
+import { pairFiles } from './pairFiles';
 
 /** One file on its way in. */
 export interface Import {
@@ -81,7 +82,8 @@ export function useImports(onDone: () => void, siteId?: number): Imports {
   }, [change, onDone]);
 
   const add = useCallback(
-    (files: readonly File[]) => {
+    async (given: readonly File[]) => {
+      const files = await pairFiles(given);
       const jobs = files.map((file) => ({ id: ++ids.current, file }));
       setList((l) => [
         ...l,

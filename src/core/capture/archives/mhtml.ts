@@ -49,6 +49,7 @@ export function readMhtml(bytes: Uint8Array, fileName: string): ReadCapture[] {
       url,
       status: 200,
       headers: [{ name: 'content-type', value: part.type }],
+      headersUnseen: true,
       mimeType: part.mimeType,
       body: part.isHtml ? withoutIds(part, byId, parts) : part.body,
       fetchedAt: Number.isFinite(fetchedAt) ? fetchedAt : undefined,

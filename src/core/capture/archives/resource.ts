@@ -12,6 +12,8 @@ export interface Resource {
   readonly url: string;
   readonly status: number;
   readonly headers: readonly Header[];
+  /** The archive has none: those that are here say the type alone. */
+  readonly headersUnseen?: true;
   readonly mimeType: string;
   /** After transfer and content decoding; undefined where the archive has none. */
   readonly body?: Uint8Array;
@@ -136,7 +138,7 @@ function entryOf(r: Resource, frame: boolean, startedAt: number): object {
       bodySize: r.transferredBytes ?? -1,
     },
     timings: { send: 0, wait: ASSUMED_WAIT_MS, receive: 0 },
-    ...(frame && { _lens: { kind: 'frame' } }),
+    _lens: { ...(frame && { kind: 'frame' }), headersUnseen: r.headersUnseen },
   };
 }
 

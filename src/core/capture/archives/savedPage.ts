@@ -63,6 +63,7 @@ export function readSavedPage(
     url,
     status: 200,
     headers: [{ name: 'content-type', value: mimeType }],
+    headersUnseen: true,
     mimeType,
     body,
   });

@@ -17,7 +17,7 @@ export const cacheShort: Check = {
   concern: 'weight',
   question: 'Are files cached for the next visit?',
   examines: 'Cache-Control, Expires, ETag and Last-Modified of styles, scripts, pictures and fonts (RFC 9111).',
-  cannotSee: 'First visits: caching only changes later ones. Service workers.',
+  cannotSee: 'First visits: caching only changes later ones. Service workers. Captures without headers.',
   fixedWhen: 'The responses have a max-age of a week or more, with immutable for names that change with the content.',
   harms: ['tidy'],
   standard: 'RFC 9111, 4.2 and 5.2; RFC 8246',
@@ -37,7 +37,7 @@ export const cacheShort: Check = {
     // One server setting is the cause for many files: they are told together.
     const groups = new Map<string, { host: string; why: string; loads: Load[]; freshS: number }>();
     for (const load of subject.page.capture.loads) {
-      if (!KINDS.has(load.kind) || load.status !== 200 || load.method !== 'GET') continue;
+      if (!KINDS.has(load.kind) || load.status !== 200 || load.method !== 'GET' || load.headersUnseen) continue;
       const policy = cachePolicy(load);
       const why = reason(policy, isFingerprinted(load.url), limitOf(this, subject, 'freshS'));
       if (why === undefined) continue;

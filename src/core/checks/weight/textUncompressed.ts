@@ -64,6 +64,8 @@ export function uncompressedTexts(capture: Pick<Capture, 'loads'>): Load[] {
       load.kind === 'style' ||
       load.kind === 'script';
     if (!textual || load.status !== 200 || load.bodyBytes < SMALLEST) return false;
+    // Where neither headers nor size were recorded nobody knows.
+    if (load.headersUnseen && !header(load.responseHeaders, 'content-length')) return false;
     return !header(load.responseHeaders, 'content-encoding') && load.bodyBytes > load.decodedBytes * 0.9;
   });
 }
