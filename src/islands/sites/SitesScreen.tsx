@@ -55,8 +55,8 @@ export function SitesScreen() {
         </div>
         <AddSite />
         <p className="soft">
-          Or drop captures anywhere on this page: HAR, WARC, MHTML, a saved page with its folder as ZIP, or what
-          a console has saved. Cookies, passwords and tokens are removed before anything is stored.{' '}
+          Or drop captures anywhere on this page: HAR, WARC, MHTML, a saved page with its folder as ZIP, or what a
+          console has saved. Cookies, passwords and tokens are removed before anything is stored.{' '}
           {list.length > 0 && (
             <label>
               Import into{' '}
