@@ -19,6 +19,8 @@ interface RecordFlags {
   steps?: string;
   block?: string[];
   waitFor?: string;
+  browser?: string;
+  serviceWorkers: 'on' | 'off';
   json?: boolean;
 }
 
@@ -43,6 +45,12 @@ export function recordCommand(): Command {
     .option('--steps <file>', 'JSON of steps to take first: log-in, consent; their cookies stay')
     .option('--block <host>', 'ask this host for nothing, may be repeated', collect)
     .option('--wait-for <selector>', 'what has to be on the page before it counts as loaded')
+    .option('--browser <address>', 'use the browser at this debugging address, ws:// or http://; needs --allow-private')
+    .addOption(
+      new Option('--service-workers <which>', 'let pages install service workers')
+        .choices(['on', 'off'])
+        .default('off'),
+    )
     .option('--json', 'print what was recorded as JSON')
     .addHelpText(
       'after',
@@ -70,6 +78,8 @@ export function recordCommand(): Command {
           : undefined,
         blockHosts: flags.block,
         waitFor: flags.waitFor,
+        browser: flags.browser,
+        serviceWorkers: flags.serviceWorkers,
         onProgress: (text) => progress(`recording ${text}`),
       });
       await writeWhole(flags.output, harFile(pages, VERSION));

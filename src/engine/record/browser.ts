@@ -64,6 +64,29 @@ export class RecordingBrowser {
     }
   }
 
+  /**
+   * Uses a browser that runs already, here or elsewhere, by its debugging address. Nothing filters what it asks for, and
+   * it goes on running afterwards.
+   * @throws PageError when it cannot be reached; the reason of the signal
+   */
+  static async connect(address: string, signal?: AbortSignal): Promise<RecordingBrowser> {
+    const chromium = await driver();
+    const connecting = chromium.connectOverCDP(address, { timeout: START_MS });
+    try {
+      const browser = await within(START_MS + 5000, connecting, signal, 'The browser');
+      await warmUp(browser, signal);
+      return new RecordingBrowser(browser, undefined, undefined);
+    } catch (error) {
+      connecting.then((b) => b.close()).catch(() => undefined);
+      if (signal?.aborted) throw error;
+      throw new PageError(
+        `The browser could not be used: ${firstLine(error)}`,
+        address,
+        'Start it with --remote-debugging-port=9222 and give the address that it prints.',
+      );
+    }
+  }
+
   isConnected(): boolean {
     return this.browser.isConnected();
   }

@@ -54,6 +54,10 @@ export interface RecordOptions {
   readonly blockHosts?: readonly string[];
   /** What has to be on the page, beyond quiet on the network, before it counts as loaded; a CSS selector. */
   readonly waitFor?: string;
+  /** Debugging address of a browser that runs already: it is used instead of one of our own. Needs `allowPrivate`. */
+  readonly browser?: string;
+  /** Whether pages may install service workers; off if not stated. */
+  readonly serviceWorkers?: 'on' | 'off';
   readonly onProgress?: (text: string) => void;
   readonly signal?: AbortSignal;
 }
@@ -70,6 +74,7 @@ export async function recordPages(urls: readonly string[], options: RecordOption
     mapHosts: options.mapHosts ?? [],
     ownPorts: options.ownPorts,
   };
+  if (options.browser !== undefined) checkElsewhere(options.browser, options);
   const guard = new Guard(reach);
   for (const url of urls) await refusePrivate(url, guard);
   const out: HarPage[] = [];
@@ -89,16 +94,19 @@ export async function recordPages(urls: readonly string[], options: RecordOption
         options.onProgress?.(`${url}${(options.runs ?? 1) > 1 ? ` run ${run + 1}` : ''}`);
         if (!browser?.isConnected()) {
           await browser?.close();
-          browser = await RecordingBrowser.start(
-            guard,
-            { ...reach, acceptAnyCertificate: options.acceptAnyCertificate },
-            options.signal,
-          );
+          browser =
+            options.browser === undefined
+              ? await RecordingBrowser.start(
+                  guard,
+                  { ...reach, acceptAnyCertificate: options.acceptAnyCertificate },
+                  options.signal,
+                )
+              : await RecordingBrowser.connect(options.browser, options.signal);
         }
         if (options.steps && !state) {
           options.onProgress?.('taking steps');
           state = await takeSteps(browser, options.steps, {
-            context: contextFor(options.visitor, browser.browser.version()),
+            context: contextOf(options, browser.browser.version()),
             secrets,
             ready: async (page, context) => {
               const session = await context.newCDPSession(page);
@@ -121,6 +129,35 @@ export async function recordPages(urls: readonly string[], options: RecordOption
   }
 }
 
+/** @throws InputError for what a browser that runs already cannot do */
+function checkElsewhere(address: string, { allowPrivate, mapHosts }: RecordOptions): void {
+  if (!/^(wss?|https?):\/\/[^/]+/i.test(address))
+    throw new InputError(
+      `"${address}" is no debugging address.`,
+      '--browser',
+      'Write it as ws://HOST:PORT/devtools/browser/ID, or http://HOST:PORT.',
+    );
+  if (!allowPrivate)
+    throw new InputError(
+      'Nothing filters what a browser that runs already asks for.',
+      '--browser',
+      'Where its pages may reach private addresses from its machine, say so with --allow-private.',
+    );
+  if ((mapHosts ?? []).length > 0)
+    throw new InputError(
+      'A browser that runs already looks up names by itself.',
+      '--map-host',
+      'Start that browser with --host-resolver-rules, or record without --browser.',
+    );
+}
+
+/** A profile for one recording. */
+const contextOf = ({ visitor, serviceWorkers, browser, acceptAnyCertificate }: RecordOptions, version: string) => ({
+  ...contextFor(visitor, version, serviceWorkers),
+  // Of a browser of our own a switch does it, which costs no time.
+  ...(browser !== undefined && { ignoreHTTPSErrors: acceptAnyCertificate }),
+});
+
 /** Options of one run, with what the steps before it have left. */
 type RunOptions = RecordOptions & {
   readonly own: (url: string) => boolean;
@@ -135,14 +172,14 @@ async function recordOnce(
   number: number,
   servers: Map<string, ServerOrder>,
 ): Promise<HarPage> {
-  const { visitor, signal } = options;
+  const { signal } = options;
   const { browser } = started;
   let context: BrowserContext | undefined;
   let hangs = false;
   try {
     context = await within(
       PROTOCOL_MS,
-      browser.newContext({ ...contextFor(visitor, browser.version()), storageState: options.state }),
+      browser.newContext({ ...contextOf(options, browser.version()), storageState: options.state }),
       signal,
       'Chromium',
     );
@@ -158,6 +195,9 @@ async function recordOnce(
     if (options.waitFor !== undefined) await seen(page, options.waitFor, until, notes, signal);
     await settle(log, options.waitMs ?? 1500, until, notes, signal);
     for (const host of options.blockHosts ?? []) notes.push(`Requests to ${host} were blocked on wish.`);
+    if (options.serviceWorkers === 'on')
+      notes.push('Service workers were on: what they answered came over no network.');
+    if (options.browser !== undefined) notes.push('Recorded in a browser that was running already.');
     if (log.unreachable !== undefined) {
       log.readProxy(connections.slice(first));
       throw leadsNowhere(log, log.unreachable, url);

@@ -5,6 +5,7 @@ import type { Conditions } from '../../core/capture/capture';
 export function contextFor(
   screen: Pick<Conditions, 'screenWidth' | 'screenHeight' | 'density' | 'touch'>,
   browserVersion: string,
+  serviceWorkers: 'on' | 'off' = 'off',
 ): BrowserContextOptions {
   return {
     viewport: { width: screen.screenWidth, height: screen.screenHeight },
@@ -12,7 +13,7 @@ export function contextFor(
     isMobile: screen.touch,
     hasTouch: screen.touch,
     userAgent: screen.touch ? phoneAgent(browserVersion) : undefined,
-    serviceWorkers: 'block',
+    serviceWorkers: serviceWorkers === 'on' ? 'allow' : 'block',
     acceptDownloads: false,
   };
 }

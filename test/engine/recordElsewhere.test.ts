@@ -1,0 +1,81 @@
+import { expect } from 'chai';
+import { spawn, type ChildProcess } from 'node:child_process';
+import http from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { DEFAULT_VISITOR } from '../../src/core/load/visitors';
+import { readCaptures } from '../../src/core/capture/readers';
+import { VERSION } from '../../src/core/version';
+import { findChromium } from '../../src/engine/record/chromium';
+import { recordPages, type RecordOptions } from '../../src/engine/record/record';
+import { harFile } from '../../src/engine/record/writeHar';
+import { tempFolder } from '../fixtures/temp';
+
+const PAGE = `<!doctype html><html lang="en"><title>Ferns</title><h1>Ferns</h1><script>navigator.serviceWorker.register('/worker.js'); navigator.serviceWorker.ready.then(() => fetch('/registered'));</script></html>`;
+
+describe('engine/record: a browser that runs already, and service workers', () => {
+  const { folder, remove } = tempFolder('elsewhere');
+  let site: http.Server;
+  let url = '';
+  let browser: ChildProcess;
+  let address = '';
+  before(async () => {
+    site = http.createServer((request, response) => {
+      const script = request.url === '/worker.js';
+      response.writeHead(200, { 'content-type': script ? 'text/javascript' : 'text/html' });
+      response.end(script ? 'self.addEventListener("fetch", () => {});' : PAGE);
+    });
+    await new Promise<void>((done) => site.listen(0, '127.0.0.1', done));
+    url = `http://127.0.0.1:${(site.address() as AddressInfo).port}/`;
+    const switches = ['--headless', '--remote-debugging-port=0', `--user-data-dir=${folder}`, '--no-first-run'];
+    const root = process.getuid?.() === 0 ? ['--no-sandbox'] : [];
+    browser = spawn(findChromium(), [...switches, ...root], { stdio: ['ignore', 'ignore', 'pipe'] });
+    address = await new Promise((done) => {
+      let said = '';
+      browser.stderr?.on('data', (part: Buffer) => {
+        said += part.toString();
+        const found = /listening on (ws:\/\/\S+)/.exec(said)?.[1];
+        if (found) done(found);
+      });
+    });
+  });
+  after(async () => {
+    const ended = new Promise((done) => browser.once('exit', done));
+    browser.kill('SIGKILL');
+    await ended;
+    site.close();
+    remove();
+  });
+  const record = async (more: Partial<RecordOptions>) => {
+    const pages = await recordPages([url], { visitor: DEFAULT_VISITOR, allowPrivate: true, waitMs: 300, ...more });
+    return readCaptures(Buffer.from(harFile(pages, VERSION)))[0]?.capture;
+  };
+  const fault = (more: Partial<RecordOptions>) =>
+    record(more).then(
+      () => '',
+      (error: Error) => error.message,
+    );
+
+  it('records in it with a profile of its own, and lets it run on', async () => {
+    const capture = await record({ browser: address });
+    expect(capture?.title).to.equal('Ferns');
+    expect(capture?.measured.lcpMs).to.be.above(0);
+    expect(capture?.conditions.screenWidth).to.equal(DEFAULT_VISITOR.screenWidth);
+    expect(capture?.notes.join('\n')).to.contain('Recorded in a browser that was running already.');
+    const tabs = await fetch(`${address.replace(/^ws/, 'http').replace(/\/devtools.*/, '')}/json/list`);
+    expect(((await tabs.json()) as { url: string }[]).some((t) => t.url === url)).to.equal(false);
+  });
+
+  it('says what such a browser cannot do, and that it is not there', async () => {
+    expect(await fault({ browser: address, allowPrivate: false })).to.contain('--allow-private');
+    expect(await fault({ browser: address, mapHosts: ['a.example=127.0.0.1'] })).to.contain('looks up names by itself');
+    expect(await fault({ browser: 'the other one' })).to.contain('is no debugging address');
+    expect(await fault({ browser: 'ws://127.0.0.1:9/devtools' })).to.contain('The browser could not be used');
+  });
+
+  it('lets pages install service workers on wish alone', async () => {
+    const urls = async (serviceWorkers: 'on' | 'off') =>
+      (await record({ serviceWorkers, browser: address }))?.loads.map((l) => new URL(l.url).pathname);
+    expect(await urls('off')).not.to.include('/registered');
+    expect(await urls('on')).to.include('/registered');
+  });
+});
