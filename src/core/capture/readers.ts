@@ -2,6 +2,7 @@ import { isMhtml, readMhtml } from './archives/mhtml';
 import { isSavedPage, readSavedPage } from './archives/savedPage';
 import { isWarc, readWarc } from './archives/warc';
 import { filesOfZip, isZip } from './archives/zip';
+import type { Decoders } from './decoders';
 import { InputError } from './errors';
 import { strangeKind } from './fileKind';
 import { readHar, type ReadCapture } from './har';
@@ -15,13 +16,21 @@ export interface CaptureReader {
   /** True for a file that looks like it by its contents; its name does not count. */
   recognises(bytes: Uint8Array): boolean;
   /** @throws InputError saying what is wrong, and where */
-  read(bytes: Uint8Array, fileName: string): ReadCapture[];
+  read(bytes: Uint8Array, fileName: string, decoders: Decoders): ReadCapture[];
 }
 
-const HAR: CaptureReader = { name: 'HAR', recognises: (bytes) => strangeKind(bytes) === undefined, read: readHar };
+const HAR: CaptureReader = {
+  name: 'HAR',
+  recognises: (bytes) => strangeKind(bytes) === undefined,
+  read: (bytes, fileName) => readHar(bytes, fileName),
+};
 const WARC: CaptureReader = { name: 'WARC', recognises: isWarc, read: readWarc };
 const MHTML: CaptureReader = { name: 'MHTML', recognises: isMhtml, read: readMhtml };
-const SAVED_PAGE: CaptureReader = { name: 'saved HTML page', recognises: isSavedPage, read: readSavedPage };
+const SAVED_PAGE: CaptureReader = {
+  name: 'saved HTML page',
+  recognises: isSavedPage,
+  read: (bytes, fileName) => readSavedPage(bytes, fileName),
+};
 const PAGE_ENTRIES: CaptureReader = {
   name: 'file of the console snippet',
   recognises: isPageEntries,
@@ -34,13 +43,14 @@ const READERS: readonly CaptureReader[] = [WARC, MHTML, SAVED_PAGE, ZIP, PAGE_EN
 
 /**
  * Reads the page loads of a file, whichever kind it is by its contents.
+ * @param decoders for contents that an archive has as they were sent
  * @throws InputError for a file of no kind that is read, and for a broken one
  */
-export function readCaptures(bytes: Uint8Array, fileName = 'file'): ReadCapture[] {
+export function readCaptures(bytes: Uint8Array, fileName = 'file', decoders: Decoders = {}): ReadCapture[] {
   if (bytes.length === 0)
     throw new InputError('The file is empty (0 bytes).', fileName, 'Export the HAR again and check its size.');
   const reader = READERS.find((r) => r.recognises(bytes));
-  if (reader) return reader.read(bytes, fileName);
+  if (reader) return reader.read(bytes, fileName, decoders);
   throw new InputError(
     `This is ${strangeKind(bytes) ?? 'no capture'}, not a ${READERS.map((r) => r.name).join(', ')}.`,
     fileName,
@@ -49,7 +59,7 @@ export function readCaptures(bytes: Uint8Array, fileName = 'file'): ReadCapture[
 }
 
 /** Captures of an archive, else its saved pages with the files beside them. */
-function readZip(bytes: Uint8Array, fileName: string): ReadCapture[] {
+function readZip(bytes: Uint8Array, fileName: string, decoders: Decoders): ReadCapture[] {
   const files = filesOfZip(bytes, fileName);
   const inside = (name: string) => `${fileName}, ${name}`;
   // What a page told in a console may belong to a HAR beside it.
@@ -61,7 +71,7 @@ function readZip(bytes: Uint8Array, fileName: string): ReadCapture[] {
     const isHar = /^\s*\{[\s\S]{0,400}"log"/.test(
       String.fromCharCode(...body.subarray(0, 500)).replace(/^\xef\xbb\xbf/, ''),
     );
-    return reader ? reader.read(body, inside(name)) : isHar ? readHar(body, inside(name)) : [];
+    return reader ? reader.read(body, inside(name), decoders) : isHar ? readHar(body, inside(name)) : [];
   });
   const captures = joinLoads(recorded, told);
   if (captures.length > 0) return captures;

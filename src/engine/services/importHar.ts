@@ -14,6 +14,7 @@ import { addCapture, captureOfFile, packSizes, type CaptureRow } from '../store/
 import { crawlFactsOf } from '../store/crawlFacts';
 import { knownSiteOf, siteLimits, siteOfPage } from '../store/sites';
 import type { Store } from '../store/store';
+import { CONTENT_DECODERS } from './contentDecoders';
 
 /** Largest file that is read, after unpacking. */
 export const MAX_FILE_BYTES = 512 * 1024 * 1024;
@@ -58,7 +59,7 @@ export async function auditHar(
   if (bytes.length > MAX_FILE_BYTES)
     throw new InputError('The file is larger than 512 MB.', fileName, 'Export fewer pages at a time.');
   const out: { read: ReadCapture; audit: Audit }[] = [];
-  for (const read of readCaptures(unpackFile(bytes, fileName), fileName)) {
+  for (const read of readCaptures(unpackFile(bytes, fileName), fileName, CONTENT_DECODERS)) {
     const bodies = bodiesInMemory(read.bodies);
     const page = readPage(read.capture, bodies);
     const known = await given(read.capture.page);

@@ -1,12 +1,14 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { gzipSync, zipSync } from 'fflate';
+import zlib from 'node:zlib';
 import { InputError } from '../../../src/core/capture/errors';
 import type { ReadCapture } from '../../../src/core/capture/har';
 import { readCaptures } from '../../../src/core/capture/readers';
 import { auditPage, NO_SIZES } from '../../../src/core/plan/audit';
 import { bodiesInMemory } from '../../../src/core/capture/capture';
 import { readPage } from '../../../src/core/source/page';
+import { CONTENT_DECODERS } from '../../../src/engine/services/contentDecoders';
 
 const PAGE = 'https://www.fernhollow.example/beds/';
 const bytes = (text: string) => Buffer.from(text, 'latin1');
@@ -44,6 +46,26 @@ function record(type: string, target: string, block: string | Buffer, more: Reco
 }
 const answer = (type: string, body: string | Buffer, more = '') =>
   Buffer.concat([Buffer.from(`HTTP/1.1 200 OK\r\nContent-Type: ${type}\r\n${more}\r\n`), Buffer.from(body)]);
+
+describe('core/capture/archives: contents in brotli', () => {
+  const packed = record(
+    'response',
+    PAGE,
+    answer('text/html; charset=utf-8', zlib.brotliCompressSync(HTML), 'Content-Encoding: br\r\n'),
+  );
+
+  it('are read with a decoder, and a bomb or a broken one is not', () => {
+    const [page] = readCaptures(packed, 'dropped', CONTENT_DECODERS);
+    expect(Buffer.from(page?.bodies.get(0) ?? []).toString()).to.equal(HTML);
+    const style = (body: Buffer) =>
+      record('response', 'https://www.fernhollow.example/s.css', answer('text/css', body, 'Content-Encoding: br\r\n'));
+    for (const body of [zlib.brotliCompressSync(Buffer.alloc(70 * 1024 * 1024)), Buffer.from('broken')]) {
+      const [read] = readCaptures(Buffer.concat([packed, style(body)]), 'dropped', CONTENT_DECODERS);
+      expect(read?.bodies.has(1)).to.equal(false);
+      expect(read?.capture.notes.join('\n')).to.contain('1 answers came in a coding that could not be read');
+    }
+  });
+});
 
 describe('core/capture/archives: WARC (ISO 28500)', () => {
   const records = [

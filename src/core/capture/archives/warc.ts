@@ -1,6 +1,7 @@
 import { latin1 } from '../base64';
 import { gunzipSync, unzlibSync, inflateSync } from 'fflate';
 import { header, type Header } from '../capture';
+import type { Decoders } from '../decoders';
 import { InputError } from '../errors';
 import type { ReadCapture } from '../har';
 import { bodyStart, byAddress, isHtml, pageOf, readHeaderLines, type Resource } from './resource';
@@ -25,9 +26,9 @@ export function isWarc(bytes: Uint8Array): boolean {
  * were not stored again (revisit) have the contents of the one that they name.
  * @throws InputError for a broken record, and for an archive without pages
  */
-export function readWarc(bytes: Uint8Array, fileName: string): ReadCapture[] {
+export function readWarc(bytes: Uint8Array, fileName: string, decoders: Decoders = {}): ReadCapture[] {
   const notes = [...NOTES];
-  const resources = resourcesOf(recordsOf(bytes, fileName), notes);
+  const resources = resourcesOf(recordsOf(bytes, fileName), notes, decoders);
   const archive = byAddress(resources);
   const pages = [...archive.values()].filter((r) => r.status === 200 && isHtml(r) && (r.body?.length ?? 0) > 0);
   if (pages.length === 0)
@@ -75,7 +76,7 @@ function* recordsOf(bytes: Uint8Array, fileName: string): Generator<WarcRecord> 
   }
 }
 
-function resourcesOf(records: Iterable<WarcRecord>, notes: string[]): Resource[] {
+function resourcesOf(records: Iterable<WarcRecord>, notes: string[], decoders: Decoders): Resource[] {
   const out: Resource[] = [];
   const byDigest = new Map<string, Resource>();
   const byUrl = new Map<string, Resource>();
@@ -88,7 +89,7 @@ function resourcesOf(records: Iterable<WarcRecord>, notes: string[]): Resource[]
     if (target === undefined || !/^https?:/i.test(target)) continue;
     const isHttp = /^application\/http\b/i.test(header(headers, 'content-type') ?? '');
     let resource: Resource | undefined;
-    if (type === 'response' && isHttp) resource = answerOf(target, headers, block);
+    if (type === 'response' && isHttp) resource = answerOf(target, headers, block, decoders);
     else if (type === 'resource')
       resource = {
         url: target,
@@ -102,7 +103,7 @@ function resourcesOf(records: Iterable<WarcRecord>, notes: string[]): Resource[]
       const known =
         byDigest.get(header(headers, 'warc-payload-digest') ?? '') ??
         byUrl.get(header(headers, 'warc-refers-to-target-uri')?.replace(/^<|>$/g, '') ?? target);
-      const own = isHttp && block.length > 0 ? answerOf(target, headers, block) : undefined;
+      const own = isHttp && block.length > 0 ? answerOf(target, headers, block, decoders) : undefined;
       if (known)
         resource = { ...known, ...own, url: target, body: known.body, mimeType: own?.mimeType || known.mimeType };
     }
@@ -114,8 +115,7 @@ function resourcesOf(records: Iterable<WarcRecord>, notes: string[]): Resource[]
     out.push(resource);
   }
   if (segments > 0) notes.push(`${segments} records go on in other records or files: their rest was not read.`);
-  if (unread > 0)
-    notes.push(`${unread} answers came in a coding that is not read here (brotli, zstd): without their contents.`);
+  if (unread > 0) notes.push(`${unread} answers came in a coding that could not be read: without their contents.`);
   return out;
 }
 
@@ -126,7 +126,7 @@ const timeOf = (headers: readonly Header[]) => {
 };
 
 /** An HTTP answer as it came over the wire (RFC 9112). */
-function answerOf(url: string, record: readonly Header[], block: Uint8Array): Resource | undefined {
+function answerOf(url: string, record: readonly Header[], block: Uint8Array, decoders: Decoders): Resource | undefined {
   const end = bodyStart(block, 0);
   const head = latin1(end < 0 ? block : block.subarray(0, end));
   const status = Number(/^HTTP\/[\d.]+ (\d{3})/.exec(head)?.[1]);
@@ -139,7 +139,7 @@ function answerOf(url: string, record: readonly Header[], block: Uint8Array): Re
     status,
     headers,
     mimeType: mimeOf(header(headers, 'content-type')),
-    body: decodeContent(raw, header(headers, 'content-encoding')),
+    body: decodeContent(raw, header(headers, 'content-encoding'), decoders),
     transferredBytes: raw.length,
     fetchedAt: timeOf(record),
   };
@@ -176,7 +176,7 @@ function join(parts: readonly Uint8Array[]): Uint8Array {
 }
 
 /** Content codings (RFC 9110, 8.4.1) that are read here; undefined for others, and for broken or overlarge ones. */
-function decodeContent(bytes: Uint8Array, coding: string | undefined): Uint8Array | undefined {
+function decodeContent(bytes: Uint8Array, coding: string | undefined, decoders: Decoders): Uint8Array | undefined {
   const name = coding?.trim().toLowerCase() ?? '';
   try {
     if (name === '' || name === 'identity') return bytes;
@@ -187,6 +187,7 @@ function decodeContent(bytes: Uint8Array, coding: string | undefined): Uint8Arra
         bytes.length < 18 ? 0 : new DataView(bytes.buffer, bytes.byteOffset + bytes.length - 4, 4).getUint32(0, true);
       return size > MOST_UNPACKED ? undefined : within(gunzipSync(bytes));
     }
+    if (name === 'br' || name === 'zstd') return decoders[name]?.(bytes, MOST_UNPACKED);
     if (name === 'deflate') return within((bytes[0] ?? 0) % 16 === 8 ? unzlibSync(bytes) : inflateSync(bytes));
   } catch {
     return undefined;
