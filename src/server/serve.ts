@@ -1,6 +1,7 @@
 // The server of the built application: the gate, then files and pages.
 import compression from 'compression';
 import http from 'node:http';
+import type { AddressInfo } from 'node:net';
 import path from 'node:path';
 import { pathToFileURL } from 'node:url';
 import sirv from 'sirv';
@@ -65,7 +66,18 @@ server.on('error', (error) => {
 });
 const host = process.env.HOST || '127.0.0.1';
 // Whoever started this process with a channel to it hears when it listens, and takes it along when it ends.
-server.listen(Number(process.env.PORT || 4270), host, () => process.send?.('listening'));
+server.listen(Number(process.env.PORT || 4270), host, () => {
+  process.send?.('listening');
+  warmUp();
+});
+/** Draws one screen for nobody: whoever comes first finds the modules of all screens read. */
+function warmUp(): void {
+  const { port } = server.address() as AddressInfo;
+  const own = /^(0\.0\.0\.0|::)$/.test(host) ? '127.0.0.1' : host;
+  fetch(`http://${own.includes(':') ? `[${own}]` : own}:${port}/recorders`)
+    .then((response) => response.arrayBuffer())
+    .catch(() => undefined);
+}
 if (process.send) process.once('disconnect', () => process.exit(0));
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.on(signal, () => {
