@@ -135,6 +135,44 @@ const FILES = [
   ),
 ];
 
+/** What the console snippet saves. */
+const TOLD = JSON.stringify({
+  keenLensPage: 1,
+  url: `${PAGE}#x`,
+  began: '2026-11-12T10:00:00.000Z',
+  screen: { width: 400, height: 860, density: 2.5, touch: true },
+  navigation: {
+    name: PAGE,
+    startTime: 0,
+    connectStart: 5,
+    connectEnd: 40,
+    requestStart: 41,
+    responseStart: 90,
+    responseEnd: 99,
+  },
+  resources: [
+    {
+      name: `${PAGE}s.css`,
+      initiatorType: 'link',
+      renderBlockingStatus: 'blocking',
+      startTime: 100,
+      responseStart: 120,
+      responseEnd: 130,
+      encodedBodySize: 90,
+      decodedBodySize: 900,
+      serverTiming: [{ name: 'db', duration: 3 }],
+    },
+    { name: 'https://a.example/b.jpg', initiatorType: 'img', startTime: 110, responseEnd: 400, responseStatus: 404 },
+  ],
+  paints: [{ name: 'first-contentful-paint', startTime: 300 }],
+  largestPaints: [{ timeMs: 400, size: 9, url: 'https://a.example/b.jpg', box: { x: 0, y: 0, width: 9, height: 9 } }],
+  shifts: [{ value: 0.1, hadRecentInput: false }],
+  longTasks: [{ startTime: 9, duration: 90 }],
+  pictures: [{ path: 'html:nth-of-type(1)', url: 'https://a.example/b.jpg', use: 'img', box: {}, visible: true }],
+  html: HTML,
+  contents: { [`${PAGE}#x`]: { text: HTML, headers: [['content-type', 'text/html']] } },
+});
+
 /** Every format that comes from outside: captures of all kinds, pages, styles, robots.txt, sitemaps, lists, settings. */
 export const TARGETS: readonly Target[] = [
   { name: 'har', weight: 3, make: (c) => mutateJson(pick(FILES, c), c), run: captures },
@@ -150,6 +188,7 @@ export const TARGETS: readonly Target[] = [
   { name: 'css', weight: 3, make: (c) => mutateText(CSS, CSS_WORDS, c), run: (text) => captures(page(HTML, text)) },
   { name: 'warc', weight: 3, make: (c) => mutateText(WARC, WARC_WORDS, c), run: (text) => captures(latin1(text)) },
   { name: 'mhtml', weight: 3, make: (c) => mutateText(MHTML, MHTML_WORDS, c), run: (text) => captures(latin1(text)) },
+  { name: 'console', weight: 3, make: (c) => mutateJson(TOLD, c), run: captures },
   { name: 'saved', weight: 2, make: (c) => mutateText(SAVED, HTML_WORDS, c), run: (text) => captures(latin1(text)) },
   {
     name: 'robots',

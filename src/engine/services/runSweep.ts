@@ -73,7 +73,7 @@ export async function runSweep(store: Store, jobId: number, context: JobContext)
       store,
       jobId,
       { ...input, sweepId },
-      { control, onProgress: (p, phase) => onProgress({ ...latest, now: p.now }, phase) },
+      { control, onProgress: (p, phase) => onProgress({ ...latest, now: p.now, waiting: p.waiting }, phase) },
     );
   }
   // A sweep that was cancelled never ends: the one before stays the site's current one.

@@ -14,13 +14,13 @@ export interface RemoteTask {
 
 const columns = ['id', 'job_id as jobId', 'kind', 'title', 'host', 'fault'] as const;
 
-/** Notes a task; the one that a job has of the same kind and title already is the same task. */
+/** Notes a task; the one that a job has of the same kind and title already is the same task, to be sent anew. */
 export async function addRemoteTask(store: Store, task: Omit<RemoteTask, 'id' | 'fault'>): Promise<RemoteTask> {
   const { jobId, ...values } = task;
   await store
     .insertInto('remote_tasks')
     .values({ job_id: jobId, ...values })
-    .onConflict((c) => c.columns(['job_id', 'kind', 'title']).doUpdateSet({ fault: null }))
+    .onConflict((c) => c.columns(['job_id', 'kind', 'title']).doUpdateSet({ fault: null, sent_at: null }))
     .execute();
   return store
     .selectFrom('remote_tasks')
