@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import type { Browser, BrowserContext } from 'playwright-core';
+import type { Browser, BrowserContext, Locator } from 'playwright-core';
 import { LIMITS, loadScreen, SCREENS } from '../../bench/self/firstLoad';
 import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
@@ -46,25 +46,31 @@ describe('ui: first load', () => {
   it('goes from screen to screen and narrows lists without JavaScript', async () => {
     context = await browser.newContext({ javaScriptEnabled: false });
     const page = await context.newPage();
+    /** Clicks, and waits for the whole page that this leads to. */
+    const follow = async (what: Locator) => {
+      const before = page.url();
+      await what.click();
+      await page.waitForURL((url) => url.href !== before);
+    };
     await page.goto(server.url);
-    await page.getByRole('link', { name: 'Fernhollow Botanic Garden' }).click();
+    await follow(page.getByRole('link', { name: 'Fernhollow Botanic Garden' }));
     const phone = await page.locator('h1 em').innerText();
-    await page.getByRole('radio', { name: 'Desktop' }).click();
+    await follow(page.getByRole('radio', { name: 'Desktop' }));
     expect(await page.locator('h1 em').innerText()).not.to.equal(phone);
-    await page.getByRole('link', { name: /^Blocking/ }).click();
+    await follow(page.getByRole('link', { name: /^Blocking/ }));
     expect(page.url()).to.contain('visitor=desktop');
     const all = await page.locator('.findings > li').count();
-    await page.getByRole('button', { name: /^Tidy/ }).click();
+    await follow(page.getByRole('button', { name: /^Tidy/ }));
     const tidy = await page.locator('.findings > li').count();
     expect(tidy).to.be.within(1, all - 1);
     await page.goto(`${server.url}/sites/1/concerns/mixed`);
     await page.getByLabel('Search findings').fill('plaque');
-    await page.getByRole('button', { name: 'Apply' }).first().click();
+    await follow(page.getByRole('button', { name: 'Apply' }).first());
     expect(await page.locator('.findings > li').count()).to.equal(1);
-    await page.getByRole('link', { name: /^Pages/ }).click();
-    await page.getByRole('tab', { name: /Recorded by a browser/ }).click();
-    await page.getByRole('link', { name: 'The glasshouse' }).click();
-    await page.getByRole('tab', { name: /^Loads/ }).click();
+    await follow(page.getByRole('link', { name: /^Pages/ }));
+    await follow(page.getByRole('tab', { name: /Recorded by a browser/ }));
+    await follow(page.getByRole('link', { name: 'The glasshouse' }));
+    await follow(page.getByRole('tab', { name: /^Loads/ }));
     expect(await page.locator('.loads tbody tr').count()).to.be.above(20);
   });
 });
