@@ -1,7 +1,6 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { BrowserContext, CDPSession, Page } from 'playwright-core';
 import type { ServerOrder } from '../../core/capture/capture';
-import { redactUrl } from '../../core/capture/redact';
 import { InputError, PageError } from '../../core/capture/errors';
 import { stepSecrets, type Step } from '../../core/capture/steps';
 import type { Visitor } from '../../core/load/visitors';
@@ -14,6 +13,7 @@ import { DeadlineError, within } from './deadline';
 import { contextFor } from './screen';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, WORLD, type PageFacts } from './inPage';
 import { NetworkLog } from './networkLog';
+import { leadsNowhere, nextFor } from './openFaults';
 import { secretValues, sendSecrets } from './ownRequests';
 import { endTrace, mainThreadWork, startTrace } from './trace';
 import { takeSteps, type BrowserState } from './takeSteps';
@@ -338,32 +338,6 @@ async function navigate(
     const code = /net::(ERR_[A-Z_]+)/.exec(told ?? text)?.[1] ?? (late ? 'no answer in time' : text);
     throw new PageError(`The page could not be opened: ${code}.`, url, nextFor(code));
   }
-}
-
-/** The page has led on to one that cannot be opened: its visitors see an error. */
-function leadsNowhere(log: NetworkLog, to: string, url: string): PageError {
-  const told = log.loads.findLast((l) => l.error !== undefined)?.error ?? '';
-  if (told.startsWith('not asked'))
-    return new PageError(
-      'The page leads to a private address: it was not asked for.',
-      url,
-      'To record it all the same use --allow-private.',
-    );
-  const code = /net::(ERR_[A-Z_]+)/.exec(told)?.[1] ?? 'no answer';
-  return new PageError(
-    `The page leads on to ${redactUrl(to)}, which could not be opened: ${code}.`,
-    url,
-    nextFor(code),
-  );
-}
-
-function nextFor(code: string): string {
-  if (/CERT/.test(code))
-    return 'The certificate is not valid for this host. To record it all the same use --accept-any-certificate.';
-  if (/NAME_NOT_RESOLVED/.test(code)) return 'Check the spelling of the host, or give its address with --map-host.';
-  if (/REFUSED|UNREACHABLE|TIMED_OUT|no answer/.test(code)) return 'Is the server up and reachable from this machine?';
-  if (/TOO_MANY_REDIRECTS/.test(code)) return 'The address redirects in a circle: see HTTPS coverage.';
-  return 'Open it in a browser on this machine to see what it says.';
 }
 
 /** Waits until something is there to be seen; without it the page is kept as it is, with a note. */
