@@ -14,13 +14,18 @@ const nameOf = (recording: number) => `${recording}.har`;
 
 /** Takes a file in: it is on the disk, whole, before the recorder hears that it may forget it. */
 export async function handIn(store: Store, recording: number, file: string): Promise<void> {
+  await moveWhole(file, path.join(await inbox(store), nameOf(recording)));
+}
+
+/** Moves a file that has come in: once this returns it is on the disk, whole. */
+export async function moveWhole(file: string, to: string): Promise<void> {
   const handle = await fs.open(file, 'r+');
   try {
     await handle.sync();
   } finally {
     await handle.close();
   }
-  await fs.rename(file, path.join(await inbox(store), nameOf(recording)));
+  await fs.rename(file, to);
 }
 
 /** Numbers of the recordings that have been handed in, those first that came first. */

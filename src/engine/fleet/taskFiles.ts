@@ -4,6 +4,7 @@ import { folderOfStore } from '../store/location';
 import { sealerOf } from '../store/sealed';
 import { listRemoteTasks } from '../store/fleet/remoteTasks';
 import type { Store } from '../store/store';
+import { moveWhole } from './inbox';
 
 /** Where lies what tasks take and bring, for its owner alone. What they take is encrypted: it may hold a site's password. */
 async function fileOf(store: Store, id: number, part: 'input' | 'result'): Promise<string> {
@@ -28,13 +29,7 @@ export async function readTaskInput(store: Store, id: number): Promise<Buffer | 
 
 /** Takes a result in: it is on the disk, whole, before the recorder hears that it may forget it. */
 export async function handInResult(store: Store, id: number, file: string): Promise<void> {
-  const handle = await fs.open(file, 'r+');
-  try {
-    await handle.sync();
-  } finally {
-    await handle.close();
-  }
-  await fs.rename(file, await fileOf(store, id, 'result'));
+  await moveWhole(file, await fileOf(store, id, 'result'));
 }
 
 /** What was handed in for a task; undefined while nothing was. */
