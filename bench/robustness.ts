@@ -12,7 +12,7 @@ export interface RobustnessResult {
 const resultFile = (name: string) => path.join(projectRoot(), `bench/results/${name}.json`);
 
 /** Keeps the rows of a bench and writes docs/robustness.md anew from all that is kept. */
-export function keepResult(name: 'crash' | 'fuzz' | 'slow', rows: RobustnessResult['rows']): void {
+export function keepResult(name: 'archive' | 'crash' | 'fuzz' | 'slow', rows: RobustnessResult['rows']): void {
   const result: RobustnessResult = { measured: machine(), rows };
   fs.writeFileSync(resultFile(name), JSON.stringify(result, null, 2) + '\n');
   fs.writeFileSync(path.join(projectRoot(), 'docs/robustness.md'), document());
@@ -32,7 +32,7 @@ function document(): string {
   };
   return `# What was done to Keen Lens, and what happened
 
-Written by \`npm run bench:crash\` and \`npm run bench:fuzz\`. What needs no long loop is a test: secrets, private addresses and
+Written by \`npm run bench:crash\`, \`npm run bench:fuzz\` and \`npm run bench:archive\`. What needs no long loop is a test: secrets, private addresses and
 hanging pages in \`test/engine/recordBorders.test.ts\` and \`test/core/capture/redact.test.ts\`, full and damaged disks in
 \`test/engine/store.test.ts\`, strange requests in \`test/api/strange.test.ts\`, hostile servers in \`test/engine/crawl/\`.
 
@@ -44,7 +44,7 @@ ${part(
 )}
 ${part(
   'Inputs that are almost right',
-  'Captures, pages, styles, robots.txt, sitemaps, lists and settings, changed piece by piece. Each input may take 5 s and a thread 512 MB. A fault is anything but a result or a refusal that says what, where and what next.',
+  'Captures of all kinds, pages, styles, robots.txt, sitemaps, lists and settings, changed piece by piece. Each input may take 5 s and a thread 512 MB. A fault is anything but a result or a refusal that says what, where and what next.',
   'fuzz',
   ['Format', 'Inputs', 'Refused in words', 'Longest, ms', 'Faults'],
 )}
@@ -53,5 +53,11 @@ ${part(
   'Read, examined, with fixes and graph, in one thread. A document is read as far as its first 300,000 elements, a text as far as 12 million characters, and the capture says so.',
   'slow',
   ['Input', 'MB', 'Seconds', 'Seconds a MB'],
+)}
+${part(
+  'Large web archives',
+  'A WARC file that a crawl of a site left, read as a stream and examined by a process of its own (`npm run bench:archive`): the first 200 of its pages with what they fetch.',
+  'archive',
+  ['MB', 'Answers', 'Pages examined', 'Seconds', 'Memory, MB'],
 )}`;
 }

@@ -27,7 +27,7 @@ import { browserFor, visit, type NearBrowser, type Visit } from './visit';
 const root = path.join(path.dirname(fileURLToPath(import.meta.url)), '../..');
 const LEAST_RUNS = 3;
 /** A run during which the host took more than this share of processor time is made again when it is calm, at most so often. */
-const MOST_STEAL = 0.04;
+export const MOST_STEAL = 0.04;
 const MOST_REPEATS = 6;
 const LONGEST_WAIT_MS = 600_000;
 
@@ -183,7 +183,7 @@ async function measureLink(
 }
 
 /** Waits until the host leaves this machine its processors. */
-async function calm(): Promise<void> {
+export async function calm(): Promise<void> {
   const until = Date.now() + LONGEST_WAIT_MS;
   let said = false;
   while (Date.now() < until) {
@@ -195,7 +195,8 @@ async function calm(): Promise<void> {
   }
 }
 
-async function paused(): Promise<void> {
+/** Waits while somebody asks for quiet work by a file. */
+export async function paused(): Promise<void> {
   const flag = path.join(CACHE, 'pause');
   const idle = path.join(CACHE, 'idle');
   if (!fs.existsSync(flag)) return;
@@ -204,12 +205,18 @@ async function paused(): Promise<void> {
   fs.rmSync(idle, { force: true });
 }
 
-/** The capture, by our own recorder as the command line has it, on a fast link; again while the host takes processor time away. */
+/** The capture that the repository keeps, and the whole one beside it. */
 export async function record(rig: Rig, page: TruthPage, files: Files): Promise<void> {
+  const out = wholeCapture(page.name);
+  await recordTo(out, rig, page, files);
+  saveCapture(page.name, fs.readFileSync(out, 'utf8'));
+}
+
+/** The capture, by our own recorder as the command line has it, on a fast link; again while the host takes processor time away. */
+export async function recordTo(out: string, rig: Rig, page: TruthPage, files: Files): Promise<void> {
   await rig.link(RECORDING_LINK.rttMs, RECORDING_LINK.downKbps, RECORDING_LINK.upKbps);
   await rig.hosts(page.hosts);
   await rig.files(files);
-  const out = wholeCapture(page.name);
   const stealSince = stealMeter();
   fs.mkdirSync(path.dirname(out), { recursive: true });
   const visitor =
@@ -243,7 +250,6 @@ export async function record(rig: Rig, page: TruthPage, files: Files): Promise<v
     done = take();
   }
   if (done.status !== 0) throw new Error(`${page.name} could not be recorded: ${done.stderr}`);
-  saveCapture(page.name, fs.readFileSync(out, 'utf8'));
 }
 
 function fingerprintOf(page: TruthPage, files: Files): string {

@@ -5,7 +5,7 @@ import { effectText } from '../core/handover/effectText';
 import type { Visitor } from '../core/load/visitors';
 import type { Audit } from '../core/plan/audit';
 import type { AuditReport } from '../engine/services/auditReport';
-import { collect, printJson, progress, readInput, visitors, writeWhole } from './options';
+import { collect, printJson, progress, auditInput, visitors, writeWhole } from './options';
 import { VERSION } from '../core/version';
 
 interface AuditFlags {
@@ -38,11 +38,10 @@ export function auditCommand(): Command {
     )
     .action(async (files: string[], flags: AuditFlags) => {
       const chosen = visitors(flags.visitor);
-      const { auditHar } = await import('../engine/services/importHar');
       const audits: Audit[] = [];
       for (const file of files) {
         progress(`examining ${file}`);
-        audits.push(...(await auditHar(await readInput(file), file)).map((a) => a.audit));
+        audits.push(...(await auditInput(file)).map((a) => a.audit));
       }
       const findings = audits.flatMap((a) => a.findings);
       if (flags.csv) process.stdout.write((await import('../core/handover/findingsTable')).findingsCsv(findings));

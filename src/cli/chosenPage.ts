@@ -2,7 +2,7 @@ import { InputError } from '../core/capture/errors';
 import type { Fix } from '../core/fixes/fix';
 import type { Audit } from '../core/plan/audit';
 import { parseFixRequest, resolveFixes, withMeasuredValues } from '../engine/services/forecastCapture';
-import { readInput } from './options';
+import { auditInput } from './options';
 
 /**
  * One page of a file with the fixes that were named; all that are offered when none was.
@@ -13,8 +13,7 @@ export async function chosenPage(
   flags: { readonly page?: string; readonly fix?: readonly string[] },
 ): Promise<{ audit: Audit; fixes: Fix[] }> {
   const requests = (flags.fix ?? []).map(parseFixRequest);
-  const { auditHar } = await import('../engine/services/importHar');
-  const audits = (await auditHar(await readInput(file), file)).map((a) => a.audit);
+  const audits = (await auditInput(file)).map((a) => a.audit);
   const wanted = flags.page ? new URL(flags.page).href : undefined;
   const audit = wanted
     ? audits.find((a) => a.page.capture.page === wanted || a.page.capture.requested === wanted)

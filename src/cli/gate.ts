@@ -2,7 +2,7 @@ import { Command } from 'commander';
 import { VERSION } from '../core/version';
 import { readLimits, type Limit } from '../core/limits/limits';
 import type { Audit } from '../core/plan/audit';
-import { collect, printJson, progress, readInput, writeWhole } from './options';
+import { auditInput, collect, printJson, progress, readInput, writeWhole } from './options';
 import { FailedCheck } from './usage';
 
 interface GateFlags {
@@ -66,8 +66,7 @@ export function gateCommand(): Command {
 }
 
 async function auditsOf(file: string): Promise<Audit[]> {
-  const { auditHar } = await import('../engine/services/importHar');
-  return (await auditHar(await readInput(file), file)).map((a) => a.audit);
+  return (await auditInput(file)).map((a) => a.audit);
 }
 
 /** The page as each kind of screen among the limits' visitors sees it. */

@@ -2,6 +2,7 @@ import fs from 'node:fs/promises';
 import { InvalidArgumentError } from 'commander';
 import { InputError } from '../core/capture/errors';
 import { parseVisitor, VISITORS, type Visitor } from '../core/load/visitors';
+import type { Audited } from '../engine/services/importHar';
 
 /** Collects an option that may be given several times. */
 export function collect(value: string, before: string[] | undefined): string[] {
@@ -27,15 +28,39 @@ export async function readInput(file: string): Promise<Uint8Array> {
   try {
     return await fs.readFile(file);
   } catch (error) {
-    const code = (error as NodeJS.ErrnoException).code;
-    const what =
-      code === 'ENOENT'
-        ? 'There is no such file.'
-        : code === 'EISDIR'
-          ? 'This is a folder, not a file.'
-          : `The file cannot be read (${code ?? 'unknown'}).`;
-    throw new InputError(what, file, 'Give the path of a capture: HAR, WARC, MHTML, a saved page.');
+    throw unreadable(error, file);
   }
+}
+
+/**
+ * Reads and examines the pages of a capture file.
+ * @throws InputError for one that cannot be read, and for what is wrong in it
+ */
+export async function auditInput(file: string): Promise<Audited[]> {
+  const { auditFile, auditHar } = await import('../engine/services/importHar');
+  // What comes through a pipe is there once only.
+  const isFile = await fs.stat(file).then(
+    (s) => s.isFile(),
+    () => false,
+  );
+  if (!isFile) return auditHar(await readInput(file), file);
+  try {
+    await fs.access(file, fs.constants.R_OK);
+  } catch (error) {
+    throw unreadable(error, file);
+  }
+  return auditFile(file, file);
+}
+
+function unreadable(error: unknown, file: string): InputError {
+  const code = (error as NodeJS.ErrnoException).code;
+  const what =
+    code === 'ENOENT'
+      ? 'There is no such file.'
+      : code === 'EISDIR'
+        ? 'This is a folder, not a file.'
+        : `The file cannot be read (${code ?? 'unknown'}).`;
+  return new InputError(what, file, 'Give the path of a capture: HAR, WARC, MHTML, a saved page.');
 }
 
 /** Prints one JSON document on standard output. */

@@ -3,7 +3,7 @@ import { DEFAULT_VISITOR, parseVisitor } from '../core/load/visitors';
 import { reportFacts, READERS, type Reader } from '../core/handover/report/facts';
 import { FORMATS, FORMATS_OF, type Format } from '../core/handover/report/formats';
 import { bytesText } from '../core/checks/texts';
-import { progress, readInput, wholeNumber, writeWhole } from './options';
+import { auditInput, progress, wholeNumber, writeWhole } from './options';
 import { UsageError } from './usage';
 
 interface ReportFlags {
@@ -44,11 +44,10 @@ export function reportCommand(): Command {
       let pages: Parameters<typeof reportFacts>[0];
       let extras: Parameters<typeof reportFacts>[3];
       if (flags.site === undefined) {
-        const { auditHar } = await import('../engine/services/importHar');
         const read = [];
         for (const file of files) {
           progress(`examining ${file}`);
-          read.push(...(await auditHar(await readInput(file), file)));
+          read.push(...(await auditInput(file)));
         }
         pages = pagesOfAudits(read);
         about = aboutPages(pages);

@@ -1,8 +1,5 @@
-import zlib from 'node:zlib';
 import { bodiesInMemory, type Load } from '../../core/capture/capture';
-import { InputError } from '../../core/capture/errors';
 import type { ReadCapture } from '../../core/capture/har';
-import { readCaptures } from '../../core/capture/readers';
 import type { CrawlFacts } from '../../core/checks/crawlFacts';
 import type { Limits } from '../../core/checks/finding';
 import { auditPage, type Audit } from '../../core/plan/audit';
@@ -14,10 +11,7 @@ import { addCapture, captureOfFile, packSizes, type CaptureRow } from '../store/
 import { crawlFactsOf } from '../store/crawlFacts';
 import { knownSiteOf, siteLimits, siteOfPage } from '../store/sites';
 import type { Store } from '../store/store';
-import { CONTENT_DECODERS } from './contentDecoders';
-
-/** Largest file that is read, after unpacking. */
-export const MAX_FILE_BYTES = 512 * 1024 * 1024;
+import { capturesIn, capturesOfFile, hashOfFile } from './readCaptureFile';
 
 /** What an import did. */
 export interface ImportResult {
@@ -27,39 +21,34 @@ export interface ImportResult {
   readonly notes: readonly string[];
 }
 
-/**
- * Unpacks gzip if need be.
- * @throws InputError for what is too large or broken.
- */
-export function unpackFile(bytes: Uint8Array, fileName: string): Uint8Array {
-  if (!(bytes[0] === 0x1f && bytes[1] === 0x8b)) return bytes;
-  try {
-    return zlib.gunzipSync(bytes, { maxOutputLength: MAX_FILE_BYTES });
-  } catch (error) {
-    const code = (error as NodeJS.ErrnoException).code;
-    throw code === 'ERR_BUFFER_TOO_LARGE'
-      ? new InputError('The file unpacks to more than 512 MB.', fileName, 'Export fewer pages at a time.')
-      : new InputError(
-          'The file looks like gzip but cannot be unpacked.',
-          fileName,
-          'It may have been cut short: copy it again.',
-        );
-  }
+/** What a page is examined by besides its capture. */
+type Known = (page: string) => Promise<{ limits?: Limits; crawl?: CrawlFacts }>;
+
+/** A capture and what was found on it. */
+export interface Audited {
+  readonly read: ReadCapture;
+  readonly audit: Audit;
 }
 
 /**
- * Reads and examines every page of a HAR, by the limits of its site and what a sweep knows of it.
+ * Reads and examines every page of a capture, by the limits of its site and what a sweep knows of it.
  * @throws InputError naming the JSON path of what is wrong.
  */
-export async function auditHar(
-  bytes: Uint8Array,
-  fileName: string,
-  given: (page: string) => Promise<{ limits?: Limits; crawl?: CrawlFacts }> = () => Promise.resolve({}),
-): Promise<{ read: ReadCapture; audit: Audit }[]> {
-  if (bytes.length > MAX_FILE_BYTES)
-    throw new InputError('The file is larger than 512 MB.', fileName, 'Export fewer pages at a time.');
-  const out: { read: ReadCapture; audit: Audit }[] = [];
-  for (const read of readCaptures(unpackFile(bytes, fileName), fileName, CONTENT_DECODERS)) {
+export async function auditHar(bytes: Uint8Array, fileName: string, given?: Known): Promise<Audited[]> {
+  return audited(capturesIn(bytes, fileName), given);
+}
+
+/**
+ * The same for a file on the disk, which may be a web archive that does not fit into memory.
+ * @throws InputError as auditHar, a fault of the disk as such
+ */
+export async function auditFile(file: string, fileName: string, given?: Known): Promise<Audited[]> {
+  return audited(await capturesOfFile(file, fileName), given);
+}
+
+async function audited(captures: readonly ReadCapture[], given: Known = () => Promise.resolve({})): Promise<Audited[]> {
+  const out: Audited[] = [];
+  for (const read of captures) {
     const bodies = bodiesInMemory(read.bodies);
     const page = readPage(read.capture, bodies);
     const known = await given(read.capture.page);
@@ -82,16 +71,38 @@ export interface ImportTarget {
  * Imports a HAR: reads, cuts secrets, examines, stores. All pages of the file are stored or none.
  * @throws InputError for what is wrong with the file.
  */
-export async function importHar(
+export function importHar(
   store: Store,
   bytes: Uint8Array,
   fileName: string,
   target?: ImportTarget,
 ): Promise<ImportResult> {
-  const fileHash = contentHash(bytes);
+  return imported(store, contentHash(bytes), fileName, target, (given) => auditHar(bytes, fileName, given));
+}
+
+/**
+ * Imports a file of the disk as importHar does; a web archive is read as a stream.
+ * @throws InputError for what is wrong with the file.
+ */
+export async function importFile(
+  store: Store,
+  file: string,
+  fileName: string,
+  target?: ImportTarget,
+): Promise<ImportResult> {
+  return imported(store, await hashOfFile(file), fileName, target, (given) => auditFile(file, fileName, given));
+}
+
+async function imported(
+  store: Store,
+  fileHash: string,
+  fileName: string,
+  target: ImportTarget | undefined,
+  examine: (given: Known) => Promise<Audited[]>,
+): Promise<ImportResult> {
   const known = await captureOfFile(store, fileHash);
   if (known.length > 0) return { captures: known, alreadyThere: true, notes: [] };
-  const audits = await auditHar(bytes, fileName, async (page) => {
+  const audits = await examine(async (page) => {
     const siteId = target?.siteId ?? (await knownSiteOf(store, page))?.id;
     return {
       limits: siteId === undefined ? undefined : await siteLimits(store, siteId),
@@ -113,7 +124,7 @@ export async function importHar(
 
 async function storeAudit(
   tx: Store,
-  one: { read: ReadCapture; audit: Audit },
+  one: Audited,
   fileHash: string,
   fileName: string,
   target: ImportTarget | undefined,

@@ -3,7 +3,7 @@ import { InputError } from '../../core/capture/errors';
 import type { Wanted } from '../crawl/control';
 import { jobInput, saveJobResult } from '../store/jobs';
 import type { Store } from '../store/store';
-import { importHar } from './importHar';
+import { importFile } from './importHar';
 import type { JobContext } from './runSweep';
 
 /** What a job of kind `import` is given: an uploaded file, kept until the job has ended. */
@@ -22,14 +22,13 @@ export async function runImport(store: Store, jobId: number, context: JobContext
   const input = await jobInput<ImportInput>(store, jobId);
   if (!input) throw new Error(`job ${jobId} is gone`);
   context.onProgress({ done: 0, total: 1, failed: 0, now: [input.fileName], recent: [], counts: {} }, 'examining');
-  let bytes: Buffer;
   try {
-    bytes = await fs.readFile(input.file);
+    await fs.access(input.file);
   } catch {
     throw new InputError('The uploaded file is gone.', input.fileName, 'Drop it again.');
   }
   try {
-    const result = await importHar(store, bytes, input.fileName, { siteId: input.siteId });
+    const result = await importFile(store, input.file, input.fileName, { siteId: input.siteId });
     await saveJobResult(store, jobId, result);
   } finally {
     await fs.rm(input.file, { force: true });

@@ -5,6 +5,7 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { APIContext } from 'astro';
 import { InputError } from '../../core/capture/errors';
+import type { FileLimit } from '../../engine/services/readCaptureFile';
 import { storeFault } from '../../engine/store/faults';
 import { uploadFolder } from '../../engine/store/uploads';
 
@@ -20,24 +21,27 @@ export function fileNameOf(context: APIContext, otherwise: string): string {
 
 /**
  * Puts the body of a request into a file of its own.
+ * @param most how large it may be, or what tells that from its first bytes
  * @throws InputError for a body that is too large, a fault of the disk as such
  */
 export async function takeUpload(
   context: APIContext,
   fileName: string,
-  most: { readonly bytes: number; readonly words: string; readonly next: string },
+  most: FileLimit | ((first: Uint8Array) => FileLimit),
 ): Promise<string> {
   const source = context.request.body;
   if (!source) throw new InputError('The request has no file in it.', fileName, 'Send the file as the request body.');
   const file = path.join(await uploadFolder(), `${randomUUID()}.upload`);
   try {
     let size = 0;
+    let limit = typeof most === 'function' ? undefined : most;
     await pipeline(
       Readable.fromWeb(source as never),
       async function* (chunks: AsyncIterable<Uint8Array>) {
         for await (const chunk of chunks) {
           size += chunk.length;
-          if (size > most.bytes) throw new InputError(`The file is larger than ${most.words}.`, fileName, most.next);
+          limit ??= (most as (first: Uint8Array) => FileLimit)(chunk);
+          if (size > limit.bytes) throw new InputError(`The file is larger than ${limit.words}.`, fileName, limit.next);
           yield chunk;
         }
       },

@@ -4,7 +4,7 @@ import { decodeText, encodeText } from '../decodeText';
 import { InputError } from '../errors';
 import type { ReadCapture } from '../har';
 import { resolveUrl } from '../url';
-import { bodyStart, byAddress, isHtml, pageOf, readHeaderLines, type Resource } from './resource';
+import { bodyStart, byAddress, isHtml, loadsOf, pageOf, readHeaderLines, type Resource } from './resource';
 
 const NOTES = [
   'A web archive (MHTML) holds the page as it was drawn, without its scripts: scripts were not examined.',
@@ -56,7 +56,8 @@ export function readMhtml(bytes: Uint8Array, fileName: string): ReadCapture[] {
     };
   });
   const document = resources[parts.indexOf(root)] as Resource;
-  return pageOf(document, byAddress(resources.filter((r) => /^https?:/i.test(r.url))), NOTES, fileName);
+  const archive = byAddress(resources.filter((r) => /^https?:/i.test(r.url)));
+  return pageOf(loadsOf(document, archive), NOTES, fileName);
 }
 
 interface Part {

@@ -17,6 +17,8 @@ export interface Resource {
   readonly mimeType: string;
   /** After transfer and content decoding; undefined where the archive has none. */
   readonly body?: Uint8Array;
+  /** Length of the body; counted from it where not stated. */
+  readonly bodyBytes?: number;
   /** Body as transferred, where the archive tells. */
   readonly transferredBytes?: number;
   /** When it was fetched, ms since 1970. */
@@ -36,21 +38,27 @@ export function byAddress(resources: readonly Resource[]): Map<string, Resource>
 
 const plain = (url: string) => url.replace(/#.*$/s, '');
 
-/**
- * The page load of a document: the document and what it, its styles and its frames fetch, as far as the archive has it.
- * @param notes what this kind of archive does not hold, for `notExamined`
- * @throws InputError as `readHar` does
- */
-export function pageOf(
-  document: Resource,
-  archive: ReadonlyMap<string, Resource>,
-  notes: readonly string[],
-  fileName: string,
-): ReadCapture[] {
+/** What a page load fetches: by address without fragment, the document among it. */
+export interface PageLoads {
+  readonly document: Resource;
+  readonly loads: ReadonlyMap<string, { readonly resource: Resource; readonly frame: boolean }>;
+}
+
+/** The document and what it, its styles and its frames fetch, as far as the archive has it. */
+export function loadsOf(document: Resource, archive: ReadonlyMap<string, Resource>): PageLoads {
   const loads = new Map<string, { resource: Resource; frame: boolean }>();
   for (const hop of hopsTo(document, archive)) loads.set(plain(hop.url), { resource: hop, frame: false });
   loads.set(plain(document.url), { resource: document, frame: false });
   collect(document, archive, loads, 0);
+  return { document, loads };
+}
+
+/**
+ * The page load as a capture.
+ * @param notes what this kind of archive does not hold, for `notExamined`
+ * @throws InputError as `readHar` does
+ */
+export function pageOf({ document, loads }: PageLoads, notes: readonly string[], fileName: string): ReadCapture[] {
   const startedAt = document.fetchedAt ?? 0;
   const entries = [...loads.values()].map(({ resource, frame }, i) => entryOf(resource, frame, startedAt + i));
   const page = { id: 'page_1', startedDateTime: iso(startedAt), title: '', pageTimings: {}, _lens: { notes } };
@@ -109,9 +117,19 @@ const lookUp = (url: string, archive: ReadonlyMap<string, Resource>): Resource |
 export const isHtml = (r: Resource) => /^(text\/html|application\/xhtml\+xml)/.test(r.mimeType);
 const isStyle = (r: Resource) => r.mimeType.startsWith('text/css');
 
-function referencesOf(r: Resource): string[] {
-  if (!r.body) return [];
-  const { text } = decodeText(r.body, header(r.headers, 'content-type') ?? r.mimeType);
+/** Many pages name the same styles: each is read once. */
+const known = new WeakMap<Resource, readonly string[]>();
+
+function referencesOf(r: Resource): readonly string[] {
+  const urls = known.get(r) ?? readReferences(r);
+  known.set(r, urls);
+  return urls;
+}
+
+function readReferences(r: Resource): string[] {
+  const { body } = r;
+  if (!body) return [];
+  const { text } = decodeText(body, header(r.headers, 'content-type') ?? r.mimeType);
   if (isStyle(r)) return listStyleReferences(text, r.url).map((s) => s.url);
   const document = parseDocument(text, r.url);
   const out = listMentions(document).flatMap((m) => (m.use === 'load' && !m.element.inert ? [m.url] : []));
@@ -123,7 +141,8 @@ function referencesOf(r: Resource): string[] {
 }
 
 function entryOf(r: Resource, frame: boolean, startedAt: number): object {
-  const size = r.body?.length ?? 0;
+  const { body } = r;
+  const size = body?.length ?? 0;
   return {
     startedDateTime: iso(startedAt),
     time: ASSUMED_WAIT_MS,
@@ -132,7 +151,7 @@ function entryOf(r: Resource, frame: boolean, startedAt: number): object {
       status: r.status,
       httpVersion: 'HTTP/1.1',
       headers: r.headers,
-      content: { size, mimeType: r.mimeType, ...(r.body && { text: encodeBase64(r.body), encoding: 'base64' }) },
+      content: { size, mimeType: r.mimeType, ...(body && { text: encodeBase64(body), encoding: 'base64' }) },
       redirectURL: header(r.headers, 'location') ?? '',
       headersSize: -1,
       bodySize: r.transferredBytes ?? -1,

@@ -5,7 +5,7 @@ import type { ReadCapture } from '../har';
 import { resolveUrl } from '../url';
 import { parseDocument } from '../../source/document';
 import { isLinkOf } from '../../source/linkRel';
-import { byAddress, pageOf, type Resource } from './resource';
+import { byAddress, loadsOf, pageOf, type Resource } from './resource';
 
 const NOTES = [
   'A saved page has no times, headers or order of loads: waits of servers are taken as 60 ms, sizes as unpacked.',
@@ -77,7 +77,7 @@ export function readSavedPage(
     ...NOTES,
     ...(files.size === 0 ? ['The page was saved alone: its styles, scripts and pictures were not examined.'] : []),
   ];
-  return pageOf(document, byAddress([document, ...beside]), notes, fileName);
+  return pageOf(loadsOf(document, byAddress([document, ...beside])), notes, fileName);
 }
 
 /** What browsers note when they save, else what the page says of itself. */

@@ -1,4 +1,4 @@
-import { MAX_FILE_BYTES } from '../../../engine/services/importHar';
+import { fileLimit } from '../../../engine/services/readCaptureFile';
 import { importUploaded } from '../../../engine/jobs/importUploaded';
 import { number, object } from 'yup';
 import { store } from '../../../engine/services/openedStore';
@@ -15,11 +15,7 @@ export const POST = route(async (context) => {
   const { site: siteId } = query(context, object({ site: number().integer().min(1) }));
   if (siteId !== undefined && !(await findSite(await store(), siteId)))
     return notFound('There is no such site.', context.url.pathname);
-  const file = await takeUpload(context, fileName, {
-    bytes: MAX_FILE_BYTES,
-    words: '512 MB',
-    next: 'Export fewer pages at a time.',
-  });
+  const file = await takeUpload(context, fileName, fileLimit);
   const result = await importUploaded({ file, fileName, siteId });
   return json(result, result.alreadyThere ? 200 : 201);
 });

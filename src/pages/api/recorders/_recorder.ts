@@ -2,7 +2,7 @@ import fs from 'node:fs/promises';
 import type { APIContext, APIRoute } from 'astro';
 import { object, string } from 'yup';
 import { InputError } from '../../../core/capture/errors';
-import { MAX_FILE_BYTES } from '../../../engine/services/importHar';
+import { MAX_FILE_BYTES } from '../../../engine/services/readCaptureFile';
 import { store } from '../../../engine/services/openedStore';
 import { countForRecorder } from '../../../engine/store/fleet/recorders';
 import type { Store } from '../../../engine/store/store';
