@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import type { P75Change } from '../../src/core/field/mix';
 import type { FittedVisitors, SiteField } from '../../src/engine/services/siteField';
+import type { SweepOverview } from '../../src/engine/services/sweepOverview';
 import { askApi } from '../fixtures/jobs';
 import { startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
@@ -34,6 +35,25 @@ describe('api: field data', function () {
     const desktop = await get<SiteField>('/api/sites/1/field?visitor=desktop');
     expect(desktop.device).to.equal('desktop');
     expect((await askApi(`${server.url}/api/sites/99/field`)).status).to.equal(404);
+  });
+
+  it('goes with the overview of a sweep, page by page and of the origin, and is gone with its file', async () => {
+    type Overview = Pick<SweepOverview, 'pages' | 'fieldOfOrigin'>;
+    const before = await get<Overview>('/api/sweeps/2/overview?device=phone');
+    expect(before.pages.find((p) => p.row.page.endsWith('/plant-sale/'))?.field).to.include({
+      of: 'page',
+      visits: 3100,
+    });
+    expect(before.fieldOfOrigin).to.include({ of: 'origin' });
+    const text = 'url,device,month,LCP\nhttps://www.fernhollow.example/plant-sale/,phone,2026-11,4321\n';
+    expect((await add('later.csv', text)).status).to.be.oneOf([200, 201]);
+    const after = await get<Overview>('/api/sweeps/2/overview?device=phone');
+    const sale = after.pages.find((p) => p.row.page.endsWith('/plant-sale/'))?.field;
+    expect(sale?.p75.lcpMs).to.equal(4321);
+    const { files } = await get<SiteField>('/api/sites/1/field');
+    const id = files.find((f) => f.name === 'later.csv')?.id;
+    expect((await askApi(`${server.url}/api/sites/1/field/${id}`, 'DELETE')).status).to.be.below(300);
+    expect((await get<Overview>('/api/sweeps/2/overview?device=phone')).pages).to.deep.equal(before.pages);
   });
 
   it('fits visitors near those who made the figures, though two pages differ for reasons of their own', async () => {

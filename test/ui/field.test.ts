@@ -44,6 +44,27 @@ describe('ui: field data', () => {
     await page.getByText(/with 1 fix of the bench/).waitFor();
   });
 
+  it('stands beside the forecast wherever a page has figures', async () => {
+    const says = (text: string | RegExp) => page.locator('main, .bench').getByText(text).first().waitFor();
+    for (const [path, text] of [
+      ['/sites/1', /Real visits to this page, phone, October 2026, 3,100 visits, p75: Hero paint \(LCP\) 9\.2 s, poor/],
+      ['/sites/1', /Real visits to the whole origin, phone, October 2026/],
+      ['/sites/1/pages?view=captured', /^Real visits to this page, phone, October 2026, 3,100 visits/],
+      ['/sites/1/pages', 'visits 9.2 s'],
+      ['/sites/1/concerns/hero', /^Real visits to this page.*Hero paint/],
+      ['/sites/1/concerns/blocking', /^Real visits to this page.*First paint/],
+      ['/sites/1/compare', /^Real visits to this page.*Hero paint/],
+    ] as const) {
+      await open(path);
+      await says(text);
+    }
+    await open('/sites/1/pages?view=captured');
+    await page.getByRole('button', { name: 'Real visits (LCP)' }).click();
+    await page.locator('tbody tr').first().getByText('Plant sale').waitFor();
+    await page.locator('tbody tr').first().getByRole('link').click();
+    await says(/Real visits to this page, phone, October 2026, 3,100 visits/);
+  });
+
   it('takes a file, says what of it was not read, and lets it go', async () => {
     await open('/sites/1/field');
     await page.locator('summary', { hasText: 'Files (1)' }).click();

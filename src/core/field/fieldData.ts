@@ -69,14 +69,13 @@ export function latestRows(rows: readonly FieldRow[], device: 'phone' | 'desktop
   return [...best.values()];
 }
 
-/** The row that speaks for a page: its own, else that of its origin. */
-export function rowFor(page: string, latest: readonly FieldRow[]): FieldRow | undefined {
-  const url = new URL(page);
-  const own = `${url.origin}${url.pathname}`;
-  return (
-    latest.find((r) => r.of === 'page' && r.address === own) ??
-    latest.find((r) => r.of === 'origin' && r.address === url.origin)
-  );
+/** Finds the row that speaks for a page: its own, else that of its origin. */
+export function rowFinder(latest: readonly FieldRow[]): (page: string) => FieldRow | undefined {
+  const byAddress = new Map(latest.map((r) => [`${r.of} ${r.address}`, r]));
+  return (page) => {
+    const url = new URL(page);
+    return byAddress.get(`page ${url.origin}${url.pathname}`) ?? byAddress.get(`origin ${url.origin}`);
+  };
 }
 
 /** A p75 in words: "good", "needs work", "poor". */

@@ -3,6 +3,7 @@ import type { ReportExtras, ReportFilm, SinceLast } from '../../core/handover/re
 import { deviceOf, type Visitor } from '../../core/load/visitors';
 import { OUTCOME_WORDS } from '../../core/proof/outcomeWords';
 import { deviceIn, listCaptures } from '../store/captures';
+import { latestField, listFieldFiles } from '../store/fieldFiles';
 import { listOutcomes } from '../store/outcomes';
 import { listPlans } from '../store/plans';
 import { listProofs, pictureFile, proofPictures, type ProofRow } from '../store/proofs';
@@ -24,6 +25,7 @@ export async function reportExtras(
     look: await siteLook(store, sweep.siteId),
     since: await sinceLast(store, sweep, visitor),
     film: await filmOf(store, sweep, visitor),
+    field: await fieldOf(store, sweep, visitor),
   };
 }
 
@@ -32,7 +34,20 @@ export async function extrasState(store: Store, siteId: number): Promise<unknown
   const plans = await listPlans(store, siteId);
   const outcomes = await Promise.all(plans.map((p) => listOutcomes(store, p.id)));
   const proofs = await listProofs(store, siteId, 20);
-  return [await siteLook(store, siteId), plans, outcomes.map((o) => o[0]?.id), proofs.map((p) => p.id)];
+  const field = await listFieldFiles(store, siteId);
+  return [field, await siteLook(store, siteId), plans, outcomes.map((o) => o[0]?.id), proofs.map((p) => p.id)];
+}
+
+/** What real visits came to, for the pages of a sweep. */
+async function fieldOf(
+  store: Store,
+  { siteId, sweepId }: { readonly siteId: number; readonly sweepId: number },
+  visitor: Visitor,
+): Promise<ReportExtras['field']> {
+  const device = await deviceIn(store, sweepId, deviceOf(visitor));
+  const latest = await latestField(store, siteId, device);
+  const rows = (await listCaptures(store, sweepId, device)).map((c) => [c.page, latest.rowFor(c.page)] as const);
+  return Object.fromEntries(rows.flatMap(([page, row]) => (row ? [[page, row]] : [])));
 }
 
 async function sinceLast(

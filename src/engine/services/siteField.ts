@@ -1,6 +1,6 @@
 import { shortHash } from '../../core/hash';
 import { disagreements, type Reason } from '../../core/field/disagreement';
-import { latestRows, rowFor, type FieldRow } from '../../core/field/fieldData';
+import type { FieldRow } from '../../core/field/fieldData';
 import { fitMix, p75Change, type FieldPage } from '../../core/field/fitVisitors';
 import type { Fitted, P75Change } from '../../core/field/mix';
 import { applyFixes } from '../../core/fixes/applyFixes';
@@ -9,7 +9,7 @@ import { deviceOf, specText, visitorWith, type Visitor } from '../../core/load/v
 import type { Device } from '../../core/capture/capture';
 import { errorShareOf } from '../../core/plan/forecast';
 import { codeStamp } from '../codeStamp';
-import { fieldRows, listFieldFiles, type FieldFile } from '../store/fieldFiles';
+import { latestField, listFieldFiles, type FieldFile, type LatestField } from '../store/fieldFiles';
 import { keepOnce, readKept } from '../store/kept';
 import type { Store } from '../store/store';
 import { benchPages, type BenchRow } from './benchPages';
@@ -54,9 +54,9 @@ export async function siteField(
   visitor: Visitor,
 ): Promise<SiteField> {
   const { device, pages } = await benchPages(store, sweepId, deviceOf(visitor));
-  const latest = latestRows(await fieldRows(store, site.id), device);
+  const latest = await latestField(store, site.id, device);
   const views = pages.map((p): FieldPageView => {
-    const row = rowFor(p.row.page, latest);
+    const row = latest.rowFor(p.row.page);
     const { ttfbMs, fcpMs, lcpMs, cls = 0 } = simulate(p.graph, visitor).milestones;
     const lab = { ttfbMs, fcpMs, lcpMs, cls };
     const redirects = p.graph.fetches.filter((f) => f.kind === 'document' && f.redirectTo !== undefined).length;
@@ -74,11 +74,11 @@ export async function siteField(
     files: await listFieldFiles(store, site.id),
     device,
     month:
-      latest
+      latest.rows
         .map((r) => r.month)
         .sort()
         .at(-1) ?? '',
-    origin: latest.find((r) => r.of === 'origin'),
+    origin: latest.rows.find((r) => r.of === 'origin'),
     pages: views,
     fittable: fittable.length,
     fit: await readKept(store, sweepId, fitName(device, fittable)),
@@ -93,7 +93,7 @@ export async function fitVisitors(
   wanted: Device,
 ): Promise<FittedVisitors | undefined> {
   const { device, pages } = await benchPages(store, sweepId, wanted);
-  const fittable = fieldPages(pages, latestRows(await fieldRows(store, site.id), device));
+  const fittable = fieldPages(pages, await latestField(store, site.id, device));
   if (fittable.length === 0) return undefined;
   return keepOnce(store, sweepId, fitName(device, fittable), async () => {
     const fitted = fitMix(fittable);
@@ -120,7 +120,7 @@ export async function fieldForecast(
   const fit = await fitVisitors(store, site, sweepId, wanted);
   if (!fit) return undefined;
   const { device, pages } = await benchPages(store, sweepId, wanted);
-  const latest = latestRows(await fieldRows(store, site.id), device);
+  const latest = await latestField(store, site.id, device);
   const chosen = pages.map((p) => ({
     now: p.graph,
     after: applyFixes(
@@ -133,13 +133,13 @@ export async function fieldForecast(
   return p75Change(chosen, fit.mix, error);
 }
 
-const ownRow = (p: BenchRow, latest: readonly FieldRow[]) => {
-  const row = rowFor(p.row.page, latest);
+const ownRow = (p: BenchRow, latest: LatestField) => {
+  const row = latest.rowFor(p.row.page);
   return row?.of === 'page' ? row : undefined;
 };
 
 /** Pages with field data of their own; without any, all pages with that of their origin. */
-function fieldPages(pages: readonly BenchRow[], latest: readonly FieldRow[]): FieldPage[] {
+function fieldPages(pages: readonly BenchRow[], latest: LatestField): FieldPage[] {
   const withRow = (rowOf: (p: BenchRow) => FieldRow | undefined) =>
     pages.flatMap((p): FieldPage[] => {
       const row = rowOf(p);
@@ -148,7 +148,7 @@ function fieldPages(pages: readonly BenchRow[], latest: readonly FieldRow[]): Fi
         : [];
     });
   const own = withRow((p) => ownRow(p, latest));
-  return own.length > 0 ? own : withRow((p) => rowFor(p.row.page, latest));
+  return own.length > 0 ? own : withRow((p) => latest.rowFor(p.row.page));
 }
 
 const fitName = (device: Device, pages: readonly FieldPage[]) =>

@@ -1,6 +1,8 @@
 import type { Device } from '../../core/capture/capture';
+import type { FieldRow } from '../../core/field/fieldData';
 import type { GroupInfo } from '../../core/plan/sweepForecast';
 import { deviceIn, listCaptures, type CaptureRow } from '../store/captures';
+import { latestField, type LatestField } from '../store/fieldFiles';
 import { countCauses } from '../store/findings';
 import { placesOf, type PagePlace } from '../store/pagePlaces';
 import { clicksList } from '../store/lists';
@@ -11,6 +13,8 @@ import { sweepGroups } from './sweepForecasts';
 /** A recorded page as lists show it. */
 export interface OverviewPage extends PagePlace {
   readonly row: CaptureRow;
+  /** What real visits to it, or to its origin, came to. */
+  readonly field?: FieldRow;
 }
 
 /** What every screen of a site shows of a sweep: its recorded pages and the fixes that they offer. */
@@ -20,6 +24,8 @@ export interface SweepOverview {
   readonly counts: Readonly<Record<string, number>>;
   readonly pages: readonly OverviewPage[];
   readonly groups: readonly GroupInfo[];
+  /** What real visits to the origin of most pages came to. */
+  readonly fieldOfOrigin?: FieldRow;
   /** Name of the search export whose clicks count as visits; undefined where links in do. */
   readonly clicksOf?: string;
 }
@@ -34,11 +40,20 @@ export async function sweepOverview(store: Store, sweepId: number, wanted: Devic
     rows.map((r) => r.page),
   );
   const sweep = await findSweep(store, sweepId);
+  const field = sweep && (await latestField(store, sweep.siteId, device));
   return {
     device,
     clicksOf: sweep && (await clicksList(store, sweep.siteId))?.name,
+    fieldOfOrigin: field && originRow(field, rows),
     counts: await countCauses(store, sweepId, device),
-    pages: rows.map((row) => ({ row, linksIn: 0, ...places.get(row.page) })),
+    pages: rows.map((row) => ({ row, linksIn: 0, field: field?.rowFor(row.page), ...places.get(row.page) })),
     groups: await sweepGroups(store, sweepId, device),
   };
+}
+
+function originRow(field: LatestField, rows: readonly CaptureRow[]): FieldRow | undefined {
+  const pagesOf = (origin: string) => rows.filter((r) => new URL(r.page).origin === origin).length;
+  return field.rows
+    .filter((r) => r.of === 'origin' && pagesOf(r.address) > 0)
+    .sort((a, b) => pagesOf(b.address) - pagesOf(a.address))[0];
 }

@@ -1,5 +1,6 @@
 import { gunzipSync, gzipSync } from 'node:zlib';
-import type { FieldRow } from '../../core/field/fieldData';
+import type { Device } from '../../core/capture/capture';
+import { latestRows, rowFinder, type FieldRow } from '../../core/field/fieldData';
 import type { ReadField } from '../../core/field/readField';
 import type { Store } from './store';
 
@@ -62,4 +63,38 @@ export async function fieldRows(store: Store, siteId: number): Promise<FieldRow[
     for (const row of JSON.parse(gunzipSync(rows).toString('utf8')) as FieldRow[])
       all.set(`${row.of} ${row.address} ${row.device} ${row.month}`, row);
   return [...all.values()];
+}
+
+/** The latest field data of a site for a device. */
+export interface LatestField {
+  readonly rows: readonly FieldRow[];
+  /** The row that speaks for a page: its own, else that of its origin. */
+  rowFor(page: string): FieldRow | undefined;
+}
+
+const NONE: LatestField = { rows: [], rowFor: () => undefined };
+/** Sites whose rows are held, as every screen asks for them. */
+const MOST_HELD = 8;
+const held = new WeakMap<Store, Map<string, LatestField>>();
+
+/** The latest field data of a site, held from one request to the next until its files change. */
+export async function latestField(store: Store, siteId: number, device: Device): Promise<LatestField> {
+  const files = await store
+    .selectFrom('field_files')
+    .select(['id', 'added_at'])
+    .where('site_id', '=', siteId)
+    .orderBy('id')
+    .execute();
+  if (files.length === 0) return NONE;
+  const key = `${siteId} ${device} ${files.map((f) => `${f.id} ${f.added_at}`).join(' ')}`;
+  const own = held.get(store) ?? new Map<string, LatestField>();
+  held.set(store, own);
+  const known = own.get(key);
+  if (known) return known;
+  const rows = latestRows(await fieldRows(store, siteId), device);
+  const latest = { rows, rowFor: rowFinder(rows) };
+  const [oldest] = own.keys();
+  if (own.size >= MOST_HELD && oldest !== undefined) own.delete(oldest);
+  own.set(key, latest);
+  return latest;
 }

@@ -5,6 +5,7 @@ import type { LoadPicture, LoadPictures } from '../../engine/services/loadPictur
 import type { OverviewPage } from '../../engine/services/sweepOverview';
 import { picturesPath } from '../hero/heroPages';
 import { useResource } from '../state/api';
+import { FieldLine } from '../field/FieldLine';
 import { useBench } from '../state/bench';
 import { useLocation } from '../state/location';
 import { bytes, count, ms } from '../ui/format';
@@ -120,6 +121,7 @@ function Chain({ entry, most, width }: { entry: Entry; most: number; width: numb
         <span className="mono soft">{pathOf(page.row.page)}</span> <Term means={MEANS.fcp}>first paint</Term>{' '}
         <span className="cost">{ms(picture.firstPaint.fcpMs)}</span>
         {like > 0 && <span className="soft">, and {count(like, 'more page')} of its template</span>}
+        <FieldLine row={page.field} metrics={['fcpMs']} />
       </figcaption>
       <svg
         width={width}

@@ -7,6 +7,7 @@ import { ConcernDots, type ConcernRow } from '../charts/ConcernDots';
 import { StaircaseChart } from '../charts/StaircaseChart';
 import type { CauseRow } from '../../engine/store/causes';
 import type { CausesAnswer } from '../concern/causes';
+import { FieldLine } from '../field/FieldLine';
 import { useResource } from '../state/api';
 import { useBench, type Bench } from '../state/bench';
 import { go } from '../state/location';
@@ -44,6 +45,7 @@ export function BriefScreen() {
         <Sentence paying={paying} />
       </h1>
       <SlowestHero openPage={openPage} />
+      <FieldLine row={bench.data.value?.pages.find((p) => p.row.id === forecast.slowest?.captureId)?.field} />
       <h2>
         Hero paint (LCP) after each fix{' '}
         <span className="soft normal">average page, best order, range shaded; click a step to put it on the bench</span>

@@ -5,6 +5,7 @@ import { statesOf, type PageThenNow, type SweepComparison } from '../../core/pic
 import type { SweepCause } from '../../core/site/news';
 import { island } from '../frame/island';
 import { useResource } from '../state/api';
+import { FieldLine } from '../field/FieldLine';
 import { useBench } from '../state/bench';
 import { useLocation } from '../state/location';
 import { bytes, count, day, ms } from '../ui/format';
@@ -118,8 +119,9 @@ function shown<T>(list: readonly T[], part: string, query: URLSearchParams): rea
 }
 
 function Pages({ found, path }: PartProps) {
-  const { siteId } = useBench();
+  const { siteId, data } = useBench();
   const { query } = useLocation();
+  const fieldOf = new Map(data.value?.pages.map((p) => [p.row.page, p.field]));
   const link = (p: PageThenNow, when: 'then' | 'now') => {
     const figures = p[when];
     if (!figures) return <span className="soft">not recorded</span>;
@@ -146,6 +148,7 @@ function Pages({ found, path }: PartProps) {
             <tr key={p.page}>
               <td>
                 {p.title} <span className="mono small soft">{pathOf(p.page)}</span>
+                <FieldLine row={fieldOf.get(p.page)} metrics={['lcpMs']} bare />
               </td>
               <td className="right">{link(p, 'then')}</td>
               <td className="right">{link(p, 'now')}</td>

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { FIELD_NAMES, ratingOf, type FieldMetric, type FieldRow, type Shares } from '../../core/field/fieldData';
 import { island } from '../frame/island';
+import { monthText } from '../../core/field/words';
 import { announceChange, ask, shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
 import { send } from '../state/send';
@@ -56,9 +57,6 @@ function sentenceOf({ files, pages, month, device, origin }: FieldAnswer): strin
   ];
   return `${parts.join('; ')}.`;
 }
-
-const monthText = (month: string) =>
-  new Date(`${month}-15T00:00:00Z`).toLocaleDateString('en-GB', { month: 'long', year: 'numeric', timeZone: 'UTC' });
 
 function AddField(props: { siteId: number; files: FieldAnswer['files']; reload: () => void }) {
   const { siteId, files, reload } = props;

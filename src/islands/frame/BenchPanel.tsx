@@ -1,4 +1,6 @@
-import { useBench, useBenchDriver } from '../state/bench';
+import type { FieldRow } from '../../core/field/fieldData';
+import { FieldLine } from '../field/FieldLine';
+import { useBench, useBenchDriver, type Bench } from '../state/bench';
 import { useForecasts } from '../state/forecasts';
 import { useBenchOpen, useSession } from '../state/session';
 import { BenchBar } from '../charts/BenchBar';
@@ -16,6 +18,12 @@ import { ProofWarning, says } from '../proofs/ProofWarning';
 import { ownRangeText } from '../../core/proof/learn';
 import { proofOf } from '../../core/proof/summary';
 import { island } from './island';
+
+/** Of the one page that the bench is for; of the origin for an average of pages. */
+function fieldOfScope({ scoped, data }: Bench): FieldRow | undefined {
+  if (scoped.length !== 1) return data.value?.fieldOfOrigin;
+  return data.value?.pages.find((p) => p.row.id === scoped[0]?.captureId)?.field;
+}
 
 /** The bench: fixes under consideration and their combined forecast, on every screen. */
 export function BenchPanel() {
@@ -81,6 +89,7 @@ export function BenchPanel() {
             format={bytes}
             scale={Math.max(answer.now.bytes, answer.after.bytes) * 1.1}
           />
+          <FieldLine row={fieldOfScope(bench)} />
           {bench.trust && answer.range && ownRangeText(bench.trust) && (
             <p className="soft small">{ownRangeText(bench.trust)}</p>
           )}

@@ -3,6 +3,7 @@ import { fileName, pathOf } from '../../core/capture/url';
 import type { LoadPictures } from '../../engine/services/loadPictures';
 import { sum } from 'd3';
 import { splitLayout, SPLIT_PARTS } from '../charts/splitLayout';
+import { FieldLine } from '../field/FieldLine';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
 import { useLocation } from '../state/location';
@@ -148,6 +149,7 @@ function HeroRow({ entry, twin, most, plot }: RowProps) {
           {element.url && <span className="mono soft break"> {fileName(element.url)}</span>}
           {element.seen ? '' : ' (guessed: the file has no observations)'}. {queueSentence(hero)}
         </p>
+        <FieldLine row={page.field} metrics={['lcpMs']} bare />
         {picture.late.length > 0 && (
           <ul className="hero-late small">
             {picture.late.map((f) => (

@@ -3,6 +3,7 @@ import { visitorWith } from '../../core/load/visitors';
 import type { StoryAnswer } from '../../workers/benchMessages';
 import { SplitChart } from '../charts/SplitChart';
 import { StoryChart } from '../charts/story/StoryChart';
+import { FieldLine } from '../field/FieldLine';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
 import { go, setQuery, useLocation } from '../state/location';
@@ -75,6 +76,7 @@ export function PageScreen({ id }: { id: number }) {
       <p className="soft lead">
         {story ? <HeroSentence v={v} story={story} benchEmpty={bench.chosen.length === 0} /> : 'Simulating …'}
       </p>
+      <FieldLine row={bench.data.value?.pages.find((p) => p.row.id === id)?.field} />
       {story && story.now.heroPlace > 0 && (
         <SplitChart
           now={story.now.split}

@@ -1,3 +1,5 @@
+import type { FieldRow } from '../../core/field/fieldData';
+import { fieldSentence, fieldValue } from '../../core/field/words';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { readPageFilter, writePageFilter, type FILTER_LISTS, type PageFilter } from '../../core/site/pageFilter';
 import type { PageRow } from '../../engine/store/pageList';
@@ -51,10 +53,14 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
     '/': () => search.current?.focus(),
   });
   const heroes = useMemo(() => new Map(bench.answer?.pages.map((p) => [p.captureId, p.nowMs])), [bench.answer]);
+  const fields = useMemo(
+    () => new Map(bench.data.value?.pages.flatMap(({ row, field }) => (field ? [[row.id, field] as const] : []))),
+    [bench.data.value],
+  );
   const templates = useMemo(() => new Map(summary.value?.templates.map((t) => [t.value, t.name])), [summary.value]);
   const extra = (row: PageRow) => ({
     template: row.template === null ? undefined : templates.get(row.template),
-    hero: heroCell(windows.captures(row), heroes),
+    hero: heroCell(windows.captures(row), heroes, fields),
   });
   const exported = `${list}&columns=${columns.map((c) => (c.key === 'page' ? 'url,title' : c.key)).join(',')}`;
   if (windows.error) return <ErrorBox error={windows.error} retry={windows.reload} />;
@@ -136,13 +142,14 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
   );
 }
 
-/** The hero's paint: of its own recording, else of its template's, and then marked as such. */
 /** Pages of a template must be this alike before one speaks for another. */
 const ALIKE = 0.8;
 
+/** The hero's paint, of its own recording with that of real visits; else of its template's, and then marked as such. */
 function heroCell(
   captures: { ids: readonly number[]; own: boolean; alike: number },
   heroes: ReadonlyMap<number, number>,
+  fields: ReadonlyMap<number, FieldRow>,
 ) {
   const known = captures.ids.flatMap((id) => heroes.get(id) ?? []);
   if (known.length === 0) return <span className="soft">–</span>;
@@ -154,8 +161,16 @@ function heroCell(
       </span>
     );
   const average = known.reduce((a, b) => a + b, 0) / known.length;
+  const field = captures.own ? captures.ids.flatMap((id) => fields.get(id) ?? [])[0] : undefined;
   return captures.own ? (
-    <span className="cost">{ms(average)}</span>
+    <>
+      <span className="cost">{ms(average)}</span>
+      {field?.p75.lcpMs !== undefined && (
+        <span className="cut soft small" title={fieldSentence(field, ['lcpMs'])}>
+          visits {fieldValue('lcpMs', field.p75.lcpMs)}
+        </span>
+      )}
+    </>
   ) : (
     <span className="soft" title={`Not recorded: taken from a recorded page of its template. ${alike}.`}>
       ≈ {ms(average)}

@@ -1,4 +1,6 @@
 import { useMemo, useRef, useState } from 'react';
+import { fieldValue } from '../../core/field/words';
+import { FieldLine } from '../field/FieldLine';
 import { useBench } from '../state/bench';
 import { go } from '../state/location';
 import { bytes, effectText, ms } from '../ui/format';
@@ -7,7 +9,7 @@ import { SearchBox } from '../ui/SearchBox';
 import { SortHead, sortRows, type Sort } from '../ui/SortHead';
 import { moveRow, useKeys } from '../ui/useKeys';
 
-type Column = 'title' | 'hero' | 'after' | 'first' | 'bytes' | 'requests' | 'findings';
+type Column = 'title' | 'hero' | 'after' | 'first' | 'field' | 'bytes' | 'requests' | 'findings';
 
 /** The captured pages with their figures for the visitor, now and with the bench. */
 export function CapturedPages() {
@@ -24,14 +26,16 @@ export function CapturedPages() {
         hero: r.f?.nowMs ?? 0,
         after: r.f?.afterMs ?? 0,
         first: r.f?.nowFcpMs ?? 0,
+        field: r.field?.p75.lcpMs ?? 0,
         bytes: r.row.bytes,
         requests: r.row.requests,
         findings: r.row.findings,
       })[by];
-    const list = (bench.data.value?.pages ?? []).map(({ row: r }) => ({ row: r, f: figures.get(r.id) }));
+    const list = (bench.data.value?.pages ?? []).map(({ row: r, field }) => ({ row: r, field, f: figures.get(r.id) }));
     const shown = list.filter((r) => `${r.row.title} ${r.row.page}`.toLowerCase().includes(words.toLowerCase()));
     return sortRows(shown, sort, value);
   }, [bench.data.value, bench.answer, words, sort]);
+  const withField = bench.data.value?.pages.some((p) => p.field?.p75.lcpMs !== undefined) ?? false;
   const open = (id: number) => go(`${bench.base}/pages/${id}${window.location.search}`);
   useKeys({
     j: () => setRow((r) => moveRow(r, 1, rows.length)),
@@ -59,13 +63,14 @@ export function CapturedPages() {
             {head('hero', <Term means={MEANS.lcp}>Hero paint (LCP)</Term>)}
             {head('after', 'With the bench')}
             {head('first', <Term means={MEANS.fcp}>First paint (FCP)</Term>)}
+            {withField && head('field', <Term means={MEANS.field}>Real visits (LCP)</Term>)}
             {head('requests', 'Loads')}
             {head('bytes', 'Size')}
             {head('findings', 'Findings')}
           </tr>
         </thead>
         <tbody>
-          {rows.map(({ row: r, f }, i) => (
+          {rows.map(({ row: r, f, field }, i) => (
             <tr key={r.id} data-row={i} className={i === row ? 'at clickable' : 'clickable'} onClick={() => open(r.id)}>
               <td>
                 <a
@@ -74,7 +79,8 @@ export function CapturedPages() {
                 >
                   {bench.pages.find((p) => p.captureId === r.id)?.title ?? r.page}
                 </a>
-                <div className="mono small soft">{r.page}</div>
+                <div className="mono small soft break">{r.page.replace(/^https:\/\//, '')}</div>
+                <FieldLine row={field} metrics={['lcpMs']} bare />
               </td>
               <td className="right cost">{f ? ms(f.nowMs) : '…'}</td>
               <td className="right">
@@ -84,6 +90,9 @@ export function CapturedPages() {
                 )}
               </td>
               <td className="right">{f ? ms(f.nowFcpMs) : '…'}</td>
+              {withField && (
+                <td className="right">{field?.p75.lcpMs === undefined ? '–' : fieldValue('lcpMs', field.p75.lcpMs)}</td>
+              )}
               <td className="right">{r.requests}</td>
               <td className="right">{bytes(r.bytes)}</td>
               <td className="right">{r.findings}</td>

@@ -51,7 +51,8 @@ export const COLUMNS: readonly Column[] = [
   {
     key: 'hero',
     name: 'Hero paint (LCP)',
-    means: 'Of its own recording, or ≈ from a recorded page of the same template.',
+    means:
+      'Of its own recording, or ≈ from a recorded page of the same template. Beneath it, where known, what three of four real visits had (p75).',
     width: 96,
     right: true,
     cell: (_, x) => x.hero,

@@ -43,6 +43,7 @@ export const MEANS = {
   load: 'The load event: everything the page requested at first has arrived.',
   bytes: 'What travels over the network, headers and compressed bodies.',
   ttfb: 'Server, Time To First Byte (TTFB): until the first byte of the page arrives.',
+  field: 'Field data: what real visits came to. Three of four were as fast as this or faster (p75).',
   average: 'The average over all pages of this sweep that were recorded with this kind of device.',
 } as const;
 

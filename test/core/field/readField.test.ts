@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { InputError } from '../../../src/core/capture/errors';
-import { latestRows, rowFor } from '../../../src/core/field/fieldData';
+import { latestRows, rowFinder } from '../../../src/core/field/fieldData';
 import { readField } from '../../../src/core/field/readField';
 
 const HOME = 'https://www.fernhollow.example/';
@@ -92,9 +92,9 @@ describe('core/field/readField', () => {
       `url,device,month,LCP\n${HOME},phone,2026-09,1\n${HOME},all,2026-10,2000\n${HOME},phone,2026-10,3000\nhttps://www.fernhollow.example,phone,2026-10,4000`,
     );
     const latest = latestRows(rows, 'phone');
-    expect(rowFor(`${HOME}?utm_source=x`, latest)?.p75.lcpMs).to.equal(3000);
-    expect(rowFor(`${HOME}talks/`, latest)).to.include({ of: 'origin' });
-    expect(rowFor('https://other.example/', latest)).to.equal(undefined);
+    expect(rowFinder(latest)(`${HOME}?utm_source=x`)?.p75.lcpMs).to.equal(3000);
+    expect(rowFinder(latest)(`${HOME}talks/`)).to.include({ of: 'origin' });
+    expect(rowFinder(latest)('https://other.example/')).to.equal(undefined);
   });
 
   it('says what is missing', () => {

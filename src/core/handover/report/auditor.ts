@@ -1,8 +1,9 @@
+import { fieldSentence } from '../../field/words';
 import { bytesText } from '../../checks/texts';
 import { CONCERNS } from '../../checks/concern';
 import { timeText } from '../effectText';
 import type { ReportFacts } from './facts';
-import { letterhead, lookStyle } from './extras';
+import { letterhead, lookStyle, realVisits } from './extras';
 import { documentOf, html } from './html';
 import { notExamined, sentenceOf, staircase } from './owner';
 
@@ -31,7 +32,10 @@ export function auditorHtml(facts: ReportFacts): string {
         ${facts.pages.map(
           (p) =>
             html`<tr>
-              <td>${p.page}<br /><span class="soft">${p.title}, recorded ${p.recordedAt.slice(0, 10)}</span></td>
+              <td>
+                ${p.page}<br /><span class="soft">${p.title}, recorded ${p.recordedAt.slice(0, 10)}</span
+                >${realVisits(facts.field?.[p.page], fieldSentence)}
+              </td>
               <td class="n">${timeText(p.now.fcpMs)}</td>
               <td class="n now">${timeText(p.now.lcpMs)}</td>
               <td class="n after">${timeText(p.after.lcpMs)}</td>

@@ -1,3 +1,4 @@
+import type { FieldRow } from '../../field/fieldData';
 import { effectText, timeText } from '../effectText';
 import { dataAddress, html, type Html } from './html';
 
@@ -41,6 +42,8 @@ export interface ReportExtras {
   readonly look?: ReportLook;
   readonly since?: SinceLast;
   readonly film?: ReportFilm;
+  /** What real visits came to, by address of the page. */
+  readonly field?: Readonly<Record<string, FieldRow>>;
 }
 
 /** Causes of one kind that are named; the rest is counted. */
@@ -147,4 +150,10 @@ export function filmStrip(film: ReportFilm | undefined): Html {
       </tr>
       ${row('Now', 'before')} ${row('With the fixes', 'after')}
     </table>`;
+}
+
+/** What real visits to a page came to, beneath its name; nothing where that is not known. */
+export function realVisits(row: FieldRow | undefined, words: (row: FieldRow) => string | undefined): Html {
+  const text = row && words(row);
+  return text ? html`<br /><span class="soft">${text}</span>` : html``;
 }

@@ -1,7 +1,8 @@
+import { fieldPlainly } from '../../field/words';
 import { pathOf } from '../../capture/url';
 import { effectText, timeRangeText, timeText } from '../effectText';
 import type { Hands, ReportFacts, ReportFix } from './facts';
-import { filmStrip, letterhead, lookStyle, sinceLast } from './extras';
+import { filmStrip, letterhead, lookStyle, sinceLast, realVisits } from './extras';
 import { dataAddress, documentOf, html, type Html } from './html';
 
 const MOST_SCREENS = 3;
@@ -132,7 +133,10 @@ export function ownerHtml(facts: ReportFacts): string {
         ${facts.pages.map(
           (p) =>
             html`<tr>
-              <td>${p.title || pathOf(p.page)}<br /><span class="soft">${p.page}</span></td>
+              <td>
+                ${p.title || pathOf(p.page)}<br /><span class="soft">${p.page}</span
+                >${realVisits(facts.field?.[p.page], fieldPlainly)}
+              </td>
               <td class="n now">${timeText(p.now.lcpMs)}</td>
               <td class="n after">${timeText(p.after.lcpMs)}</td>
             </tr>`,

@@ -22,7 +22,7 @@ export interface SideProps {
 /** One side of the story: rows from the axis outwards, the hero's critical path as a joined path, the rest as a density. */
 export function Side({ side, x, edge, upward, width, at, opened, onOpen, onHover }: SideProps) {
   const lane = (i: number) => (upward ? edge - 6 - (i + 1) * ROW + 4 : edge + 8 + i * ROW);
-  const stripBase = upward ? edge - 6 - side.rows.length * ROW - 4 : edge + 8 + side.rows.length * ROW + 6;
+  const stripBase = upward ? edge - 6 - side.rows.length * ROW - 14 : edge + 8 + side.rows.length * ROW + 6;
   const top = Math.max(1, ...side.density.map((d) => d.n));
   const grow = scaleLinear([0, Math.max(6, top)], [0, STRIP - 16]);
   const shape = area<{ ms: number; n: number }>()

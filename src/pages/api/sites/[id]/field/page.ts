@@ -1,7 +1,6 @@
 import { object, string } from 'yup';
-import { latestRows, rowFor } from '../../../../../core/field/fieldData';
 import { store } from '../../../../../engine/services/openedStore';
-import { fieldRows } from '../../../../../engine/store/fieldFiles';
+import { latestField } from '../../../../../engine/store/fieldFiles';
 import { findSite } from '../../../../../engine/store/sites';
 import { idOf, json, notFound, query, route } from '../../../_answer';
 
@@ -16,5 +15,5 @@ export const GET = route(async (context) => {
   const site = await findSite(db, idOf(context));
   if (!site) return notFound('There is no such site.', context.url.pathname);
   const { page, device } = query(context, schema);
-  return json(rowFor(page, latestRows(await fieldRows(db, site.id), device)) ?? null);
+  return json((await latestField(db, site.id, device)).rowFor(page) ?? null);
 });
