@@ -1,3 +1,4 @@
+import type { LanguageFile } from '../core/handover/report/words';
 import { Command, Option } from 'commander';
 import { DEFAULT_VISITOR, parseVisitor } from '../core/load/visitors';
 import { reportFacts, READERS, type Reader } from '../core/handover/report/facts';
@@ -12,6 +13,7 @@ interface ReportFlags {
   format: Format;
   output: string;
   visitor: string;
+  language: string;
   data?: string;
 }
 
@@ -25,6 +27,7 @@ export function reportCommand(): Command {
     .addOption(new Option('--format <format>', 'what it comes as').choices(FORMATS).default('html'))
     .requiredOption('-o, --output <file>', 'file to write')
     .option('--visitor <name or spec>', 'for whom times are forecast', DEFAULT_VISITOR.id)
+    .option('--language <tag or file>', 'language of HTML and PDF: en, de, or a language file', 'en')
     .option('--data <dir>', 'folder of the database')
     .addHelpText(
       'after',
@@ -63,9 +66,21 @@ export function reportCommand(): Command {
           await store.destroy();
         }
       }
+      const language = await languageOf(flags);
       progress('forecasting');
-      const bytes = await makeReport(reportFacts(pages, about, visitor, extras), flags.reader, flags.format);
+      const facts = reportFacts(pages, about, visitor, language ? { ...extras, language } : extras);
+      const bytes = await makeReport(facts, flags.reader, flags.format, (missing) =>
+        progress(`not in the language file: ${missing.length} texts, the first "${missing[0]}"`),
+      );
       await writeWhole(flags.output, bytes);
       progress(`${flags.output}: ${bytesText(bytes.length)}`);
     });
+}
+
+/** The language that was asked for; undefined for English, which may be what a site has of its own. */
+async function languageOf(flags: ReportFlags): Promise<LanguageFile | undefined> {
+  const { readLanguage, readLanguageFile } = await import('../engine/services/languages');
+  if (/\.json$/i.test(flags.language)) return readLanguageFile(flags.language);
+  const { dataFolder } = await import('../engine/store/store');
+  return readLanguage(flags.language, flags.data ?? dataFolder());
 }

@@ -2,6 +2,7 @@ import { expect } from 'chai';
 import fs from 'node:fs';
 import type { Browser, Page } from 'playwright-core';
 import { openAwake } from '../fixtures/awake';
+import { askApi } from '../fixtures/jobs';
 import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 
@@ -35,6 +36,21 @@ describe('ui and api: handover', function () {
     await page.keyboard.press('Space');
     await page.frameLocator('iframe[title="Report for the fixer"]').getByText('Done when:').first().waitFor();
     expect(page.url()).to.contain('reader=fixer');
+  });
+
+  it('writes reports in the language of the site, and refuses one that is not there', async () => {
+    await openAwake(page, `${server.url}/sites/1/handover`);
+    await page.locator('summary', { hasText: 'Whose report this is' }).click();
+    await page.getByLabel('Language').selectOption('Deutsch');
+    await page.getByRole('button', { name: 'Save', exact: true }).click();
+    await page.getByText('Saved: every report').waitFor();
+    const frame = page.frameLocator('iframe[title="Report for the owner"]');
+    await frame.getByText(/wartet \d,\d s auf das Hauptbild/).waitFor();
+    expect(await (await report('reader=fixer&show=1')).text()).to.contain('<html lang="de">');
+    const look = `${server.url}/api/sites/1/look`;
+    for (const language of ['xx', '../../demo/sweep.json'])
+      expect((await askApi(look, 'PUT', { language })).status, language).to.equal(400);
+    expect((await askApi(look, 'PUT', { language: 'en' })).status).to.equal(200);
   });
 
   it('gives the report as a file', async () => {

@@ -22,14 +22,6 @@ export function fieldSource(row: FieldRow): string {
     .join(', ');
 }
 
-/** The same for somebody who knows no percentile: "three of four real visits had the main part within 3.4 s"; undefined where LCP is not known. */
-export function fieldPlainly(row: FieldRow): string | undefined {
-  const value = row.p75.lcpMs;
-  return value === undefined
-    ? undefined
-    : `Three of four real visits had the main part within ${fieldValue('lcpMs', value)} (${fieldSource(row)}).`;
-}
-
 /** A row in one sentence, with those of the metrics that it has; undefined where it has none of them. */
 export function fieldSentence(row: FieldRow, metrics: readonly FieldMetric[] = ['lcpMs', 'fcpMs']): string | undefined {
   const parts = metrics.flatMap((m) => {

@@ -8,7 +8,10 @@ import { auditorHtml } from '../../core/handover/report/auditor';
 import type { Reader, ReportFacts, ReportPage } from '../../core/handover/report/facts';
 import type { Format } from '../../core/handover/report/formats';
 import { fixerHtml, fixerMarkdown } from '../../core/handover/report/fixer';
-import { ownerHtml, sentenceOf } from '../../core/handover/report/owner';
+import { html } from '../../core/handover/report/html';
+import { ownerHtml } from '../../core/handover/report/owner';
+import { sentenceOf } from '../../core/handover/report/parts';
+import { wordsOf } from '../../core/handover/report/words';
 import { TASK_COLUMNS, taskRows } from '../../core/handover/tasks';
 import type { ReadCapture } from '../../core/capture/har';
 import type { Audit } from '../../core/plan/audit';
@@ -128,8 +131,16 @@ export function aboutPages(pages: readonly ReportPage[]): { site: string; day: s
   return { site: hostOf(pages[0]?.page ?? ''), day: days.at(-1) ?? '' };
 }
 
-/** A report as a file. PDF is printed by the recorder's own Chromium. */
-export async function makeReport(facts: ReportFacts, reader: Reader, format: Format): Promise<Uint8Array> {
+/**
+ * A report as a file. PDF is printed by the recorder's own Chromium.
+ * @param onMissing hears of English texts that the report's language file has not
+ */
+export async function makeReport(
+  facts: ReportFacts,
+  reader: Reader,
+  format: Format,
+  onMissing?: (texts: readonly string[]) => void,
+): Promise<Uint8Array> {
   const text = (value: string) => new TextEncoder().encode(value);
   const findings = facts.pages.flatMap((p) => p.findings);
   switch (format) {
@@ -158,10 +169,12 @@ export async function makeReport(facts: ReportFacts, reader: Reader, format: For
       ]);
     case 'html':
     case 'pdf': {
-      const html = { owner: ownerHtml, fixer: fixerHtml, auditor: auditorHtml }[reader](facts);
+      const words = wordsOf(facts);
+      const written = { owner: ownerHtml, fixer: fixerHtml, auditor: auditorHtml }[reader](facts, words);
+      if (words.missing.size > 0) onMissing?.([...words.missing]);
       const fonts = await fontRules();
-      const whole = html.replace('<style>', () => `<style>${fonts}`);
-      return format === 'html' ? text(whole) : printed(whole);
+      const whole = written.replace('<style>', () => `<style>${fonts}`);
+      return format === 'html' ? text(whole) : printed(whole, words.text('{page} of {pages}'));
     }
   }
 }
@@ -199,7 +212,7 @@ function plainFacts(facts: ReportFacts, reader: Reader): object {
     site: head.site,
     day: head.day,
     visitor: visitor.id,
-    sentence: sentenceOf(facts),
+    sentence: sentenceOf(facts, wordsOf(facts)),
     heroPaint: { nowMs: head.nowMs, afterMs: head.afterMs, range: head.range },
     pages: facts.pages.map(({ page, title, device, recordedAt, now, after }) => ({
       page,
@@ -244,7 +257,10 @@ async function fontRules(): Promise<string> {
 }
 
 /** HTML as a tagged PDF with outline and page numbers. Nothing in it runs, and nothing is fetched. */
-async function printed(html: string): Promise<Uint8Array> {
+async function printed(document: string, pageOf: string): Promise<Uint8Array> {
+  const footer = html`${pageOf}`.text
+    .replace('{page}', '<span class="pageNumber"></span>')
+    .replace('{pages}', '<span class="totalPages"></span>');
   const chromium = await driver();
   const browser = await chromium.launch({
     executablePath: findChromium(),
@@ -254,7 +270,7 @@ async function printed(html: string): Promise<Uint8Array> {
   try {
     const context = await browser.newContext({ javaScriptEnabled: false, offline: true });
     const page = await context.newPage();
-    await page.setContent(html, { waitUntil: 'load' });
+    await page.setContent(document, { waitUntil: 'load' });
     return await page.pdf({
       preferCSSPageSize: true,
       printBackground: true,
@@ -262,8 +278,7 @@ async function printed(html: string): Promise<Uint8Array> {
       outline: true,
       displayHeaderFooter: true,
       headerTemplate: '<span></span>',
-      footerTemplate:
-        '<div style="width:100%;font:8pt sans-serif;color:#5b665f;text-align:center"><span class="pageNumber"></span> of <span class="totalPages"></span></div>',
+      footerTemplate: `<div style="width:100%;font:8pt sans-serif;color:#5b665f;text-align:center">${footer}</div>`,
     });
   } finally {
     await browser.close();

@@ -1,14 +1,18 @@
 import fs from 'node:fs/promises';
 import type { ReportExtras, ReportFilm, SinceLast } from '../../core/handover/report/extras';
+import { InputError } from '../../core/capture/errors';
+import type { LanguageFile } from '../../core/handover/report/words';
 import { deviceOf, type Visitor } from '../../core/load/visitors';
 import { OUTCOME_WORDS } from '../../core/proof/outcomeWords';
 import { deviceIn, listCaptures } from '../store/captures';
 import { latestField, listFieldFiles } from '../store/fieldFiles';
+import { folderOfStore } from '../store/location';
 import { listOutcomes } from '../store/outcomes';
 import { listPlans } from '../store/plans';
 import { listProofs, pictureFile, proofPictures, type ProofRow } from '../store/proofs';
 import { siteLook } from '../store/sites';
 import type { Store } from '../store/store';
+import { readLanguage } from './languages';
 import { makeForecast } from './sweepForecasts';
 import { sweepNews } from './sweepNews';
 
@@ -21,8 +25,10 @@ export async function reportExtras(
   sweep: { readonly siteId: number; readonly sweepId: number },
   visitor: Visitor,
 ): Promise<ReportExtras> {
+  const look = await siteLook(store, sweep.siteId);
   return {
-    look: await siteLook(store, sweep.siteId),
+    look,
+    language: await languageOf(store, look?.language),
     since: await sinceLast(store, sweep, visitor),
     film: await filmOf(store, sweep, visitor),
     field: await fieldOf(store, sweep, visitor),
@@ -36,6 +42,16 @@ export async function extrasState(store: Store, siteId: number): Promise<unknown
   const proofs = await listProofs(store, siteId, 20);
   const field = await listFieldFiles(store, siteId);
   return [field, await siteLook(store, siteId), plans, outcomes.map((o) => o[0]?.id), proofs.map((p) => p.id)];
+}
+
+/** The language of a site's reports; English where its file is gone. */
+async function languageOf(store: Store, language = 'en'): Promise<LanguageFile | undefined> {
+  try {
+    return await readLanguage(language, await folderOfStore(store));
+  } catch (error) {
+    if (error instanceof InputError) return undefined;
+    throw error;
+  }
 }
 
 /** What real visits came to, for the pages of a sweep. */

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import type { ReportLook } from '../../core/handover/report/extras';
+import type { Language } from '../../engine/services/languages';
 import { shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
 import { send } from '../state/send';
@@ -10,16 +11,18 @@ export function LookForm({ onSaved }: { onSaved: () => void }) {
   const { siteId } = useBench();
   const path = `/api/sites/${siteId}/look`;
   const look = useResource<ReportLook>(path);
+  const languages = useResource<readonly Language[]>('/api/languages');
   const [logo, setLogo] = useState<string>();
   const [error, setError] = useState<ShownError>();
   const [saved, setSaved] = useState(false);
   if (look.error) return <ErrorBox error={look.error} retry={look.reload} />;
-  if (!look.value) return <Loading what="Reading" />;
+  if (!look.value || !languages.value) return <Loading what="Reading" />;
   const { firm, colour, foreword, logo: kept } = look.value;
   const shown = logo ?? kept;
   const save = (form: FormData) => {
     setError(undefined);
     send<ReportLook>(path, 'PUT', {
+      language: form.get('language') ?? 'en',
       firm: form.get('firm'),
       colour: form.get('own') === 'on' ? form.get('colour') : '',
       foreword: form.get('foreword'),
@@ -53,6 +56,16 @@ export function LookForm({ onSaved }: { onSaved: () => void }) {
         <label className="wide">
           Firm
           <input name="firm" maxLength={120} defaultValue={firm} placeholder="Ivy Marsh, page audits" />
+        </label>
+        <label>
+          Language
+          <select name="language" defaultValue={look.value.language ?? 'en'}>
+            {languages.value.map((l) => (
+              <option key={l.language} value={l.language}>
+                {l.name}
+              </option>
+            ))}
+          </select>
         </label>
         <label>
           Colour

@@ -34,6 +34,7 @@ const LINES: readonly Line[] = [
   ['GET', '/api/sites', 'somebody'],
   ['POST', '/api/sites', 'auditor', 'added a site'],
   ['GET', '/api/disk', 'somebody'],
+  ['GET', '/api/languages', 'somebody'],
   ['GET', '/api/snippet', 'somebody'],
   ['GET', '/api/jobs', 'somebody'],
   ['GET', '/api/jobs/events', 'somebody'],

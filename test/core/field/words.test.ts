@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import type { FieldRow } from '../../../src/core/field/fieldData';
-import { fieldPlainly, fieldSentence, fieldSource } from '../../../src/core/field/words';
+import { fieldSentence, fieldSource } from '../../../src/core/field/words';
 
 const row: FieldRow = {
   of: 'page',
@@ -26,12 +26,5 @@ describe('core/field: what real visits came to, in words', () => {
       'Real visits to this page, phone, October 2026, 1,240 visits, p75: Hero paint (LCP) 4.1 s, poor; Layout shift (CLS) 0.04, good.',
     );
     expect(fieldSentence(row, ['inpMs'])).to.equal(undefined);
-  });
-
-  it('tells an owner without the word percentile', () => {
-    expect(fieldPlainly(row)).to.equal(
-      'Three of four real visits had the main part within 4.1 s (to this page, phone, October 2026, 1,240 visits).',
-    );
-    expect(fieldPlainly({ ...row, p75: { fcpMs: 900 } })).to.equal(undefined);
   });
 });

@@ -3,7 +3,8 @@ import { auditorHtml } from '../../../src/core/handover/report/auditor';
 import { reportFacts, type ReportFacts } from '../../../src/core/handover/report/facts';
 import { byHands, fixerHtml, fixerMarkdown } from '../../../src/core/handover/report/fixer';
 import { html } from '../../../src/core/handover/report/html';
-import { ownerHtml, sentenceOf } from '../../../src/core/handover/report/owner';
+import { ownerHtml } from '../../../src/core/handover/report/owner';
+import { sentenceOf } from '../../../src/core/handover/report/parts';
 import { VISITORS, type Visitor } from '../../../src/core/load/visitors';
 import { auditOf, PAGE } from '../../fixtures/har';
 
@@ -136,7 +137,7 @@ describe('core/handover/report: what comes along', () => {
       ],
     };
     const out = ownerHtml({ ...facts, film });
-    expect(out.match(/<img src="data:image\/jpeg/g)).to.have.length(3);
+    expect(out.match(/<img\s+src="data:image\/jpeg/g)).to.have.length(3);
     expect(out).to.contain('nothing yet').and.to.contain('alt="With the fixes, after 500 ms"');
   });
 });

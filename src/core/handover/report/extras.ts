@@ -1,6 +1,6 @@
 import type { FieldRow } from '../../field/fieldData';
-import { effectText, timeText } from '../effectText';
 import { dataAddress, html, type Html } from './html';
+import type { LanguageFile, Words } from './words';
 
 /** How the reports of a site look: whose they are. */
 export interface ReportLook {
@@ -12,6 +12,8 @@ export interface ReportLook {
   readonly foreword: string;
   /** PNG as base64; empty for none. */
   readonly logo: string;
+  /** Tag of the language; English if not stated. */
+  readonly language?: string;
 }
 
 /** What became of a site since the sweep before, for the visitor of the report. */
@@ -42,6 +44,8 @@ export interface ReportExtras {
   readonly look?: ReportLook;
   readonly since?: SinceLast;
   readonly film?: ReportFilm;
+  /** What the report is written in; English if not stated. */
+  readonly language?: LanguageFile;
   /** What real visits came to, by address of the page. */
   readonly field?: Readonly<Record<string, FieldRow>>;
 }
@@ -69,60 +73,81 @@ export const lookStyle = (look: ReportLook | undefined): string =>
   look && /^#[0-9a-f]{6}$/i.test(look.colour) ? `header.firm{border-bottom-color:${look.colour}}` : '';
 
 /** What got better since the last time, and whether promises were kept. */
-export function sinceLast(since: SinceLast | undefined): Html {
+export function sinceLast(since: SinceLast | undefined, words: Words): Html {
   if (!since) return html``;
   const { thenMs, nowMs } = since;
-  const pages = since.pages === 1 ? 'the page that was' : `the ${since.pages} pages that were`;
-  return html`<h2>Since ${since.day}</h2>
+  const pages =
+    since.pages === 1
+      ? words.text('the page that was examined both times')
+      : words.text('the {n} pages that were examined both times', { n: since.pages });
+  const now = html`<span class="${nowMs < thenMs ? 'after' : 'now'}">${words.time(nowMs)}</span>`;
+  return html`<h2>${words.text('Since {day}', { day: since.day })}</h2>
     ${
       since.pages > 0 &&
       html`<p>
         ${
           isChange(thenMs, nowMs)
-            ? html`The main part of ${pages} examined both times is visible after
-                <span class="${nowMs < thenMs ? 'after' : 'now'}">${timeText(nowMs)}</span>; it was ${timeText(thenMs)}
-                (${effectText(nowMs - thenMs)}).`
-            : html`The main part of ${pages} examined both times is visible after ${timeText(nowMs)}, as before.`
+            ? words.html('The main part of {pages} is visible after {now}; it was {then} ({change}).', {
+                pages,
+                now,
+                then: words.time(thenMs),
+                change: words.effect(nowMs - thenMs),
+              })
+            : words.text('The main part of {pages} is visible after {time}, as before.', {
+                pages,
+                time: words.time(nowMs),
+              })
         }
       </p>`
     }
     <ul>
-      ${named('Repaired', since.gone)} ${named('New', since.appeared)} ${named('Came back', since.cameBack)}
+      ${named('Repaired', since.gone, words)} ${named('New', since.appeared, words)}
+      ${named('Came back', since.cameBack, words)}
     </ul>
     ${
       since.promises.length > 0 &&
-      html`<p>${promisesSentence(since)}</p>
+      html`<p>${promisesSentence(since, words)}</p>
         <table>
           <tr>
-            <th>Said to be done</th>
-            <th>What became of it</th>
+            <th>${words.text('Said to be done')}</th>
+            <th>${words.text('What became of it')}</th>
           </tr>
           ${since.promises.map(
             (p) =>
               html`<tr>
-                <td>${p.title}</td>
-                <td class="${p.kept ? 'after' : 'now'}">${p.became}</td>
+                <td>${words.phrase(p.title)}</td>
+                <td class="${p.kept ? 'after' : 'now'}">${words.text(p.became)}</td>
               </tr>`,
           )}
         </table>`
     }`;
 }
 
-function named(what: string, titles: readonly string[]): Html {
-  if (titles.length === 0) return html`<li>${what}: nothing</li>`;
+function named(what: string, titles: readonly string[], words: Words): Html {
+  const name = words.text(what);
+  if (titles.length === 0) return html`<li>${words.text('{name}: nothing', { name })}</li>`;
   const more = titles.length - MOST_NAMED;
-  return html`<li>${what}: ${titles.slice(0, MOST_NAMED).join('; ')}${more > 0 && ` and ${more} more`}</li>`;
+  return html`<li>
+    ${name}: ${titles.slice(0, MOST_NAMED).join('; ')}${more > 0 && html` ${words.text('and {n} more', { n: more })}`}
+  </li>`;
 }
 
-function promisesSentence({ promises }: SinceLast): string {
+function promisesSentence({ promises }: SinceLast, words: Words): string {
   const kept = promises.filter((p) => p.kept).length;
-  if (kept === promises.length)
-    return kept === 1 ? 'The one fix that was said to be done is.' : `All ${kept} fixes that were said to be done are.`;
-  return `Of ${promises.length === 1 ? 'one fix' : `${promises.length} fixes`} that ${promises.length === 1 ? 'was' : 'were'} said to be done, ${kept === 0 ? 'none is' : kept === 1 ? 'one is' : `${kept} are`}.`;
+  const n = promises.length;
+  if (kept === n)
+    return n === 1
+      ? words.text('The one fix that was said to be done is.')
+      : words.text('All {n} fixes that were said to be done are.', { n });
+  if (n === 1) return words.text('The one fix that was said to be done is not.');
+  if (kept === 0) return words.text('Of {n} fixes that were said to be done, none is.', { n });
+  return kept === 1
+    ? words.text('Of {n} fixes that were said to be done, one is.', { n })
+    : words.text('Of {n} fixes that were said to be done, {n2} are.', { n, n2: kept });
 }
 
 /** One page coming up, without and with the fixes, moment by moment. */
-export function filmStrip(film: ReportFilm | undefined): Html {
+export function filmStrip(film: ReportFilm | undefined, words: Words): Html {
   if (!film || film.moments.length === 0) return html``;
   const row = (name: string, side: 'before' | 'after') =>
     html`<tr>
@@ -132,28 +157,52 @@ export function filmStrip(film: ReportFilm | undefined): Html {
           html`<td>
             ${
               m[side]
-                ? html`<img src="${dataAddress(m[side])}" alt="${name}, after ${timeText(m.atMs)}" />`
-                : html`<span class="soft">nothing yet</span>`
+                ? html`<img
+                    src="${dataAddress(m[side])}"
+                    alt="${words.text('{name}, after {time}', { name, time: words.time(m.atMs) })}"
+                  />`
+                : html`<span class="soft">${words.text('nothing yet')}</span>`
             }
           </td>`,
       )}
     </tr>`;
-  return html`<h2>How ${film.title} comes up</h2>
+  return html`<h2>${words.text('How {title} comes up', { title: film.title })}</h2>
     <table class="film">
       <caption>
-        Taken in a real browser, for: ${film.visitor}. Below with
-        ${film.fixes === 1 ? 'one fix' : `${film.fixes} fixes`} of this report.
+        ${words.text('Taken in a real browser, for: {visitor}.', { visitor: words.orOwn(film.visitor) })}
+        ${
+          film.fixes === 1
+            ? words.text('Below with one fix of this report.')
+            : words.text('Below with {n} fixes of this report.', { n: film.fixes })
+        }
       </caption>
       <tr>
         <th></th>
-        ${film.moments.map((m) => html`<th scope="col">${timeText(m.atMs)}</th>`)}
+        ${film.moments.map((m) => html`<th scope="col">${words.time(m.atMs)}</th>`)}
       </tr>
-      ${row('Now', 'before')} ${row('With the fixes', 'after')}
+      ${row(words.text('Now'), 'before')} ${row(words.text('With the fixes'), 'after')}
     </table>`;
 }
 
 /** What real visits to a page came to, beneath its name; nothing where that is not known. */
-export function realVisits(row: FieldRow | undefined, words: (row: FieldRow) => string | undefined): Html {
-  const text = row && words(row);
-  return text ? html`<br /><span class="soft">${text}</span>` : html``;
+export function realVisits(row: FieldRow | undefined, how: 'plainly' | 'figures', words: Words): Html {
+  const { lcpMs, fcpMs } = row?.p75 ?? {};
+  if (!row || lcpMs === undefined) return html``;
+  const of = [
+    row.of === 'page' ? words.text('to this page') : words.text('to the whole origin'),
+    words.text(row.device === 'all' ? 'all devices' : row.device),
+    row.month && words.month(row.month),
+    row.visits !== undefined &&
+      (row.visits === 1 ? words.text('1 visit') : words.text('{n} visits', { n: row.visits })),
+  ]
+    .filter(Boolean)
+    .join(', ');
+  const time = words.time(lcpMs);
+  const text =
+    how === 'plainly'
+      ? words.text('Three of four real visits had the main part within {time} ({of}).', { time, of })
+      : fcpMs === undefined
+        ? words.text('Real visits {of}, p75: LCP {time}.', { of, time })
+        : words.text('Real visits {of}, p75: FCP {time2}, LCP {time}.', { of, time, time2: words.time(fcpMs) });
+  return html`<br /><span class="soft">${text}</span>`;
 }

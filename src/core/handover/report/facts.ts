@@ -57,9 +57,6 @@ export interface ReportFacts extends ReportExtras {
   readonly notExamined: readonly { readonly what: string; readonly why: string }[];
 }
 
-/** Fixes of a report at most: what comes behind saves next to nothing. */
-const MOST_FIXES = 14;
-
 const HANDS: Readonly<Record<Fix['kind'], Hands>> = {
   'hero-eager': 'markup',
   'hero-priority': 'markup',
@@ -96,7 +93,7 @@ export function reportFacts(
 ): ReportFacts {
   const fitting = all.filter((p) => p.device === deviceOf(visitor));
   const pages = fitting.length > 0 ? fitting : all;
-  const stairs = buildStaircase(pages, visitor, MOST_FIXES);
+  const stairs = buildStaircase(pages, visitor);
   const best = stairs.stairs.slice(0, Math.max(0, stairs.paying));
   const bestFixes = best.flatMap((s) => s.group.fixes);
   const last = best.at(-1);

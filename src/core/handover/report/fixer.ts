@@ -1,9 +1,9 @@
-import { effectText } from '../effectText';
 import { serverText, tasksMarkdown } from '../tasks';
-import { notExamined, sentenceOf, staircase } from './owner';
 import type { Hands, ReportFacts, ReportFix } from './facts';
 import { letterhead, lookStyle } from './extras';
 import { documentOf, html, type Html } from './html';
+import { notExamined, sentenceOf, staircase } from './parts';
+import { wordsOf, type Words } from './words';
 
 const ORDER: readonly Hands[] = ['markup', 'styles', 'pictures', 'server', 'third party'];
 const NAMES: Readonly<Record<Hands, string>> = {
@@ -28,37 +28,48 @@ export function byHands(
 }
 
 /** The report for whoever makes the changes: a task for each fix, with its place, its diff and how to check it. */
-export function fixerHtml(facts: ReportFacts): string {
+export function fixerHtml(facts: ReportFacts, words: Words = wordsOf(facts)): string {
   const { head } = facts;
+  const title = words.text('Tasks for {site}', { site: head.site });
   return documentOf(
-    `Tasks for ${head.site}, ${head.day}`,
+    `${title}, ${head.day}`,
     html`${letterhead(facts.look)}
-      <h1>Tasks for ${head.site}</h1>
-      <p class="soft">${head.day}. Forecasts are for hero paint (LCP), ${head.visitor}, on top of the tasks before.</p>
-      <p class="lead">${sentenceOf(facts)}</p>
-      ${staircase(facts)}
+      <h1>${title}</h1>
+      <p class="soft">
+        ${head.day}.
+        ${words.text('Forecasts are for hero paint (LCP), {visitor}, on top of the tasks before.', { visitor: words.orOwn(head.visitor) })}
+      </p>
+      <p class="lead">${sentenceOf(facts, words)}</p>
+      ${staircase(facts, words)}
       ${byHands(facts).map(
         (g) =>
-          html`<h2>${g.name}</h2>
-            ${g.fixes.map(task)}`,
+          html`<h2>${words.text(g.name)}</h2>
+            ${g.fixes.map((f) => task(f, words))}`,
       )}
-      ${notExamined(facts)}`,
-    lookStyle(facts.look),
+      ${notExamined(facts, words)}`,
+    { style: lookStyle(facts.look), language: words.language },
   );
 }
 
-function task(f: ReportFix): Html {
-  return html`<h3>${f.title}</h3>
+function task(f: ReportFix, words: Words): Html {
+  const pages = f.pages.length === 1 ? words.text('1 page') : words.text('{n} pages', { n: f.pages.length });
+  return html`<h3>${words.phrase(f.title)}</h3>
     <p class="soft">
-      ${effectText(f.addedMs, f.addedRange)}${!f.worthwhile && '; next to nothing on top of the others'} · about
-      ${f.effort} min · ${f.pages.length === 1 ? '1 page' : `${f.pages.length} pages`}
+      ${words.effect(f.addedMs, f.addedRange)}${!f.worthwhile && words.text('; next to nothing on top of the others')} ·
+      ${words.text('about {n} min', { n: f.effort })} · ${pages}
     </p>
     ${f.changes.slice(0, MOST_CHANGES).map(
       (c) =>
-        html`<p><code>${c.url}</code>, line ${c.line}, column ${c.column}:</p>
+        html`<p>
+            ${words.html('{url}, line {line}, column {column}:', {
+              url: html`<code>${c.url}</code>`,
+              line: String(c.line),
+              column: String(c.column),
+            })}
+          </p>
           <pre>${c.before.split('\n').map((l) => `- ${l}\n`)}${c.after.split('\n').map((l) => `+ ${l}\n`)}</pre>`,
     )}
-    ${f.changes.length > MOST_CHANGES && html`<p class="soft">and ${f.changes.length - MOST_CHANGES} more places like these.</p>`}
+    ${f.changes.length > MOST_CHANGES && html`<p class="soft">${words.text('and {n} more places like these.', { n: f.changes.length - MOST_CHANGES })}</p>`}
     ${
       f.server.length > 0 &&
       html`<ul>
@@ -67,7 +78,7 @@ function task(f: ReportFix): Html {
     }
     ${
       f.fixedWhen.length > 0 &&
-      html`<p>Done when:</p>
+      html`<p>${words.text('Done when:')}</p>
         <ul>
           ${f.fixedWhen.map((w) => html`<li>${w}</li>`)}
         </ul>`

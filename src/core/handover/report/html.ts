@@ -5,12 +5,13 @@ export class Html {
   constructor(readonly text: string) {}
 }
 
-type Part = Html | string | number | undefined | false | readonly Part[];
+export type Part = Html | string | number | undefined | false | readonly Part[];
 
 const escape = (text: string) =>
   text.replace(/[&<>"']/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[c] ?? c);
 
-const partText = (part: Part): string =>
+/** What goes into a document: text is escaped. */
+export const partText = (part: Part): string =>
   part === undefined || part === false
     ? ''
     : part instanceof Html
@@ -67,11 +68,11 @@ dl{margin:8px 0}dt{font-weight:600}dd{margin:0 0 8px}
 
 /**
  * A whole document: one file, without scripts, that also prints.
- * @param style more rules; written here, never by others
+ * @param more.style more rules; written here, never by others
  */
-export function documentOf(title: string, content: Html, style = ''): string {
+export function documentOf(title: string, content: Html, { style = '', language = 'en' } = {}): string {
   return `<!doctype html>
-<html lang="en">
+<html lang="${escape(language)}">
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width">

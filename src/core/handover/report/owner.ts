@@ -1,9 +1,9 @@
-import { fieldPlainly } from '../../field/words';
 import { pathOf } from '../../capture/url';
-import { effectText, timeRangeText, timeText } from '../effectText';
 import type { Hands, ReportFacts, ReportFix } from './facts';
-import { filmStrip, letterhead, lookStyle, sinceLast, realVisits } from './extras';
-import { dataAddress, documentOf, html, type Html } from './html';
+import { filmStrip, letterhead, lookStyle, realVisits, sinceLast } from './extras';
+import { dataAddress, documentOf, html } from './html';
+import { notExamined, sentenceOf, staircase } from './parts';
+import { wordsOf, type Words } from './words';
 
 const MOST_SCREENS = 3;
 const MOST_FIXES = 8;
@@ -47,170 +47,139 @@ const PLAIN: Readonly<Record<ReportFix['kind'], string>> = {
   'image-resize': 'Pictures are sent as large as they are shown, not larger.',
 };
 
-/** One sentence: what a visitor waits for, and what the worthwhile fixes make of it. */
-export function sentenceOf(facts: ReportFacts): string {
-  const { nowMs, afterMs, range, pages } = facts.head;
-  const worthwhile = facts.fixes.filter((f) => f.worthwhile).length;
-  const wait = `${facts.visitor.who} waits ${timeText(nowMs)} for the main picture or text of ${pages === 1 ? 'this page' : 'an average page'}`;
-  if (worthwhile === 0) return `${wait}; no fix that was examined would shorten that noticeably.`;
-  return `${wait}; ${worthwhile === 1 ? 'one fix brings' : `${worthwhile} fixes bring`} that to ${timeText(afterMs)} (${timeRangeText(range)}).`;
-}
-
 /** The report for whoever owns the site: what is wrong, what it costs, what to order. No jargon. */
-export function ownerHtml(facts: ReportFacts): string {
+export function ownerHtml(facts: ReportFacts, words: Words = wordsOf(facts)): string {
   const { head, visitor } = facts;
-  const fixes = facts.fixes.filter((f) => f.worthwhile);
+  const title = words.text('How {site} loads', { site: head.site });
   return documentOf(
-    `How ${head.site} loads, ${head.day}`,
+    `${title}, ${head.day}`,
     html`${letterhead(facts.look)}
-      <h1>How ${head.site} loads</h1>
+      <h1>${title}</h1>
       <p class="soft">
-        ${head.day}. ${head.pages === 1 ? 'One page was examined' : `${head.pages} pages were examined`}. All times are
-        forecasts for: ${visitor.who.replace(/^A/, 'a')}.
+        ${head.day}.
+        ${
+          head.pages === 1
+            ? words.text('One page was examined.')
+            : words.text('{n} pages were examined.', { n: head.pages })
+        }
+        ${words.text('All times are forecasts for: {visitor}.', { visitor: words.orOwn(visitor.who.replace(/^A/, 'a')) })}
       </p>
-      <p class="lead">${sentenceOf(facts)}</p>
-      <h2>What a visitor sees</h2>
-      <div class="screens">
-        ${facts.pages.slice(0, MOST_SCREENS).map(
-          (p) =>
-            html`<figure>
-              ${p.picture && html`<img src="${dataAddress(p.picture)}" alt="First screen of ${p.title || p.page}" />`}
-              <figcaption>
-                ${p.title || pathOf(p.page)}<br />Main part visible after
-                <span class="now">${timeText(p.now.lcpMs)}</span>; with the fixes after
-                <span class="after">${timeText(p.after.lcpMs)}</span>.
-              </figcaption>
-            </figure>`,
-        )}
-      </div>
-      ${filmStrip(facts.film)}
-      ${
-        fixes.length > 0 &&
-        html`<h2>What to do, in this order</h2>
-          ${staircase(facts)}
-          <table>
-            <caption>
-              What each fix saves on top of those above it, for this visitor. Ranges say where the result most probably
-              lies.
-            </caption>
-            <tr>
-              <th>Fix</th>
-              <th>Saves</th>
-              <th class="n">Work</th>
-              <th>Done by</th>
-            </tr>
-            ${fixes.slice(0, MOST_FIXES).map(
-              (f) =>
-                html`<tr>
-                  <td>${f.title}<br /><span class="soft">${PLAIN[f.kind]}</span></td>
-                  <td>${effectText(f.addedMs, f.addedRange)}</td>
-                  <td class="n">about ${f.effort} min</td>
-                  <td>${WHO[f.hands]}</td>
-                </tr>`,
-            )}
-          </table>
-          ${fixes.length > MOST_FIXES && html`<p class="soft">${fixes.length - MOST_FIXES} more save less; the report for fixers has them.</p>`}`
-      }
-      <h2>Is it safe?</h2>
-      ${
-        facts.safety.length === 0
-          ? html`<p>
-              Nothing was found that browsers refuse, warn of, or that others on the way could read or change.
-            </p>`
-          : html`<ul>
-                ${facts.safety.slice(0, MOST_SAFETY).map(({ finding, pages }) => html`<li>${finding.plain} <span class="soft">(${pages.length === 1 ? 'on one page' : `on ${pages.length} pages`})</span></li>`)}
-              </ul>
-              ${facts.safety.length > MOST_SAFETY && html`<p class="soft">${facts.safety.length - MOST_SAFETY} more of this kind are in the auditor’s report.</p>`}`
-      }
-      ${sinceLast(facts.since)}
-      <h2>All pages</h2>
+      <p class="lead">${sentenceOf(facts, words)}</p>
+      ${firstScreens(facts, words)} ${filmStrip(facts.film, words)} ${toDo(facts, words)} ${safety(facts, words)}
+      ${sinceLast(facts.since, words)}
+      <h2>${words.text('All pages')}</h2>
       <table>
         <tr>
-          <th>Page</th>
-          <th class="n">Now</th>
-          <th class="n">With the fixes</th>
+          <th>${words.text('Page')}</th>
+          <th class="n">${words.text('Now')}</th>
+          <th class="n">${words.text('With the fixes')}</th>
         </tr>
         ${facts.pages.map(
           (p) =>
             html`<tr>
               <td>
                 ${p.title || pathOf(p.page)}<br /><span class="soft">${p.page}</span
-                >${realVisits(facts.field?.[p.page], fieldPlainly)}
+                >${realVisits(facts.field?.[p.page], 'plainly', words)}
               </td>
-              <td class="n now">${timeText(p.now.lcpMs)}</td>
-              <td class="n after">${timeText(p.after.lcpMs)}</td>
+              <td class="n now">${words.time(p.now.lcpMs)}</td>
+              <td class="n after">${words.time(p.after.lcpMs)}</td>
             </tr>`,
         )}
       </table>
-      <h2>What the words mean</h2>
+      <h2>${words.text('What the words mean')}</h2>
       <dl>
-        <dt>Main part visible</dt>
+        <dt>${words.text('Main part visible')}</dt>
         <dd>
-          The moment when the largest picture or text of the first screen is there. Trade term: Largest Contentful Paint
-          (LCP).
+          ${words.text(
+            'The moment when the largest picture or text of the first screen is there. Trade term: Largest Contentful Paint (LCP).',
+          )}
         </dd>
-        <dt>Forecast</dt>
+        <dt>${words.text('Forecast')}</dt>
         <dd>
-          The recorded page is loaded again in a model of the visitor’s phone or computer and connection, with and
-          without each fix.
+          ${words.text(
+            'The recorded page is loaded again in a model of the visitor’s phone or computer and connection, with and without each fix.',
+          )}
         </dd>
       </dl>
-      ${notExamined(facts)}`,
-    lookStyle(facts.look),
+      ${notExamined(facts, words)}`,
+    { style: lookStyle(facts.look), language: words.language },
   );
 }
 
-/** What was not examined: nothing is passed over. */
-export function notExamined(facts: ReportFacts): Html {
-  const reasons = new Map<string, number>();
-  for (const n of facts.notExamined) reasons.set(n.why, (reasons.get(n.why) ?? 0) + 1);
-  return html`<h2>What was not examined</h2>
+function firstScreens(facts: ReportFacts, words: Words) {
+  return html`<h2>${words.text('What a visitor sees')}</h2>
+    <div class="screens">
+      ${facts.pages.slice(0, MOST_SCREENS).map((p) => {
+        const title = p.title || pathOf(p.page);
+        return html`<figure>
+          ${p.picture && html`<img src="${dataAddress(p.picture)}" alt="${words.text('First screen of {title}', { title })}" />`}
+          <figcaption>
+            ${title}<br />${words.html('Main part visible after {now}; with the fixes after {after}.', {
+              now: html`<span class="now">${words.time(p.now.lcpMs)}</span>`,
+              after: html`<span class="after">${words.time(p.after.lcpMs)}</span>`,
+            })}
+          </figcaption>
+        </figure>`;
+      })}
+    </div>`;
+}
+
+function toDo(facts: ReportFacts, words: Words) {
+  const fixes = facts.fixes.filter((f) => f.worthwhile);
+  if (fixes.length === 0) return html``;
+  return html`<h2>${words.text('What to do, in this order')}</h2>
+    ${staircase(facts, words)}
+    <table>
+      <caption>
+        ${words.text(
+          'What each fix saves on top of those above it, for this visitor. Ranges say where the result most probably lies.',
+        )}
+      </caption>
+      <tr>
+        <th>${words.text('Fix')}</th>
+        <th>${words.text('Saves')}</th>
+        <th class="n">${words.text('Work')}</th>
+        <th>${words.text('Done by')}</th>
+      </tr>
+      ${fixes.slice(0, MOST_FIXES).map(
+        (f) =>
+          html`<tr>
+            <td>${words.phrase(f.title)}<br /><span class="soft">${words.text(PLAIN[f.kind])}</span></td>
+            <td>${words.effect(f.addedMs, f.addedRange)}</td>
+            <td class="n">${words.text('about {n} min', { n: f.effort })}</td>
+            <td>${words.text(WHO[f.hands])}</td>
+          </tr>`,
+      )}
+    </table>
     ${
-      reasons.size === 0
-        ? html`<p>Nothing was left out of what this tool examines.</p>`
-        : html`<ul>
-            ${[...reasons].map(([why, n]) => html`<li>${why}${n > 1 && html` <span class="soft">(${n} pages)</span>`}</li>`)}
-          </ul>`
+      fixes.length > MOST_FIXES &&
+      html`<p class="soft">
+        ${words.text('{n} more save less; the report for fixers has them.', { n: fixes.length - MOST_FIXES })}
+      </p>`
     }`;
 }
 
-/** Bars from now to the last worthwhile fix, each with its range. */
-export function staircase(facts: ReportFacts): Html {
-  const steps = [
-    { name: 'now', ms: facts.head.nowMs, range: undefined as ReportFix['afterRange'] | undefined },
-    ...facts.fixes
-      .filter((f) => f.worthwhile)
-      .map((f, i) => ({ name: String(i + 1), ms: f.afterMs, range: f.afterRange })),
-  ];
-  const width = 760;
-  const most = Math.max(1, ...steps.flatMap((s) => [s.ms, s.range?.[1] ?? 0]));
-  const x = (ms: number) => 44 + (ms / most) * (width - 130);
-  const n = (value: number) => value.toFixed(1);
-  return html`<figure>
-    <svg
-      viewBox="0 0 ${width} ${steps.length * 26 + 6}"
-      width="100%"
-      role="img"
-      aria-label="Hero paint (LCP): ${steps.map((s) => `${s.name} ${timeText(s.ms)}`).join(', ')}"
-    >
-      ${steps.map((s, i) => {
-        const y = i * 26 + 6;
-        return html`<text x="36" y="${y + 13}" text-anchor="end">${s.name}</text
-          ><rect
-            x="44"
-            y="${y}"
-            width="${n(x(s.ms) - 44)}"
-            height="16"
-            fill="${i === 0 ? '#9a4f22' : '#1d6660'}"
-          />${s.range && html`<line x1="${n(x(s.range[0]))}" x2="${n(x(s.range[1]))}" y1="${y + 8}" y2="${y + 8}" stroke="#23302b" stroke-width="2" />`}<text
-            x="${n(Math.max(x(s.ms), x(s.range?.[1] ?? 0)) + 8)}"
-            y="${y + 13}"
-            >${timeText(s.ms)}</text
-          >`;
-      })}
-    </svg>
-    <figcaption>
-      Time until the main part is visible, after each fix and all above it; the line on a bar is its range.
-    </figcaption>
-  </figure>`;
+function safety(facts: ReportFacts, words: Words) {
+  const more = facts.safety.length - MOST_SAFETY;
+  return html`<h2>${words.text('Is it safe?')}</h2>
+    ${
+      facts.safety.length === 0
+        ? html`<p>
+            ${words.text(
+              'Nothing was found that browsers refuse, warn of, or that others on the way could read or change.',
+            )}
+          </p>`
+        : html`<ul>
+              ${facts.safety.slice(0, MOST_SAFETY).map(
+                ({ finding, pages }) =>
+                  html`<li>
+                    ${words.phrase(finding.plain)}
+                    <span class="soft"
+                      >(${pages.length === 1 ? words.text('on one page') : words.text('on {n} pages', { n: pages.length })})</span
+                    >
+                  </li>`,
+              )}
+            </ul>
+            ${more > 0 && html`<p class="soft">${words.text('{n} more of this kind are in the auditor’s report.', { n: more })}</p>`}`
+    }`;
 }

@@ -2,10 +2,14 @@ import sharp from 'sharp';
 import { object, string } from 'yup';
 import { InputError } from '../../../../core/capture/errors';
 import { store } from '../../../../engine/services/openedStore';
+import { readLanguage } from '../../../../engine/services/languages';
+import { folderOfStore } from '../../../../engine/store/location';
 import { findSite, saveSiteLook, siteLook } from '../../../../engine/store/sites';
 import { body, idOf, json, notFound, route } from '../../_answer';
 
 const schema = object({
+  /** Tag of the language of reports. */
+  language: string().max(40).default('en'),
   firm: string().trim().max(120).default(''),
   colour: string()
     .matches(/^(#[0-9a-f]{6})?$/i, 'A colour is written like #0b6a66.')
@@ -23,7 +27,7 @@ export const GET = route(async (context) => {
   const db = await store();
   const site = await findSite(db, idOf(context));
   if (!site) return notFound('There is no such site.', context.url.pathname);
-  return json((await siteLook(db, site.id)) ?? { firm: '', colour: '', foreword: '', logo: '' });
+  return json((await siteLook(db, site.id)) ?? { firm: '', colour: '', foreword: '', logo: '', language: 'en' });
 });
 
 /** Sets it. A logo is drawn anew: nothing but its pixels is kept. */
@@ -32,6 +36,8 @@ export const PUT = route(async (context) => {
   const site = await findSite(db, idOf(context));
   if (!site) return notFound('There is no such site.', context.url.pathname);
   const input = await body(context, schema);
+  // Refused here, where it is asked for.
+  await readLanguage(input.language, await folderOfStore(db));
   await saveSiteLook(db, site.id, { ...input, logo: input.logo ? await redrawn(input.logo) : '' });
   return json(await siteLook(db, site.id));
 });
