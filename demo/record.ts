@@ -11,6 +11,7 @@ import { recordPages } from '../src/engine/record/record';
 import { harFile } from '../src/engine/record/writeHar';
 import { VERSION } from '../src/core/version';
 import { PAGES } from './site/pages';
+import { shifted } from './shifted';
 import { PICTURE_CACHE, serveDemo } from './site/serve';
 
 const THREE_WEEKS_MS = 21 * 24 * 3_600_000;
@@ -49,11 +50,4 @@ async function recordSite(into: string, before: boolean): Promise<void> {
   } finally {
     await site.close();
   }
-}
-
-/** A recording with all its times of day moved: every date of it that is written as ISO 8601 with milliseconds. */
-function shifted(har: string, byMs: number): string {
-  return har.replace(/"(\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{3}Z)"/g, (_, at: string) =>
-    JSON.stringify(new Date(Date.parse(at) + byMs).toISOString()),
-  );
 }

@@ -12,6 +12,7 @@ import { Catalogue } from './catalogue';
 import { siteFiles } from './files';
 import { HOSTS, hostMap, WWW, type DemoHost } from './hosts';
 import { Maze, type MazeAnswer } from './maze';
+import { asInMonth, COMPRESSED_UNTIL, MONTHLY, type Month } from './months';
 import { PAGES, type DemoPage } from './pages';
 import { makePictures } from './pictures';
 
@@ -35,6 +36,8 @@ export interface DemoOptions {
   readonly tls?: { readonly key: string; readonly cert: string };
   /** The garden as it was three weeks before (before.ts). */
   readonly before?: boolean;
+  /** The garden as it was on a day of the year before (months.ts): its monthly pages. */
+  readonly month?: Month;
 }
 
 interface Answer {
@@ -52,13 +55,14 @@ type Response = http.ServerResponse | http2.Http2ServerResponse;
 /** Starts all hosts. Ports 80 and 443 where allowed, else 8080 and 8443. */
 export async function serveDemo(pictures: string, options: DemoOptions = {}): Promise<DemoSite> {
   const folder = await makePictures(pictures);
-  const pages = options.before ? PAGES.map(asItWas) : PAGES;
+  const pages = pagesOf(options);
   const own = PAGES.filter((p) => p.host === 'www').length;
   const catalogue = options.pages ? new Catalogue(options.pages - own) : undefined;
   const maze = options.traps ? new Maze() : undefined;
   const names = HOSTS.map((h) => h.name);
   const tls = options.tls ?? (await ownCertificate(names));
   const files = siteFiles();
+  const compressesAll = options.month !== undefined && options.month < COMPRESSED_UNTIL;
   const answer = (host: DemoHost, secure: boolean, url: string) => {
     const main = secure && host.name.startsWith('www.');
     const more = main ? extras(url, catalogue, maze) : undefined;
@@ -68,7 +72,7 @@ export async function serveDemo(pictures: string, options: DemoOptions = {}): Pr
   const closers: (() => Promise<void>)[] = [];
   for (const host of HOSTS) {
     const handler = (secure: boolean) => (request: Request, response: Response) =>
-      void handle(host, secure, request, response, answer, maze);
+      void handle({ host, secure, request, response, answer, maze, compressesAll });
     const plain = http.createServer(handler(false));
     const safe =
       host.protocol === 'h2'
@@ -90,6 +94,11 @@ export async function serveDemo(pictures: string, options: DemoOptions = {}): Pr
   };
 }
 
+function pagesOf({ before, month }: DemoOptions): readonly DemoPage[] {
+  if (month) return PAGES.filter((p) => MONTHLY.includes(p.path)).map((p) => asInMonth(p, month));
+  return before ? PAGES.map(asItWas) : PAGES;
+}
+
 async function ownCertificate(names: readonly string[]): Promise<{ key: string; cert: string }> {
   const made = await generate([{ name: 'commonName', value: 'fernhollow.example' }], {
     keySize: 2048,
@@ -102,14 +111,18 @@ async function ownCertificate(names: readonly string[]): Promise<{ key: string; 
 /** Compressed once a file: a busy server would spoil the recording. */
 const zipped = new WeakMap<Buffer, Buffer>();
 
-async function handle(
-  host: DemoHost,
-  secure: boolean,
-  request: Request,
-  response: Response,
-  answer: (host: DemoHost, secure: boolean, url: string) => Promise<Answer>,
-  maze: Maze | undefined,
-): Promise<void> {
+interface Asked {
+  readonly host: DemoHost;
+  readonly secure: boolean;
+  readonly request: Request;
+  readonly response: Response;
+  readonly answer: (host: DemoHost, secure: boolean, url: string) => Promise<Answer>;
+  readonly maze: Maze | undefined;
+  /** Also the large text files, which are sent as they are otherwise. */
+  readonly compressesAll: boolean;
+}
+
+async function handle({ host, secure, request, response, answer, maze, compressesAll }: Asked): Promise<void> {
   const trap = secure ? maze?.answer(request.url ?? '/') : undefined;
   if (trap) return spring(trap, response);
   const given = await answer(host, secure, request.url ?? '/').catch((): Answer => ({
@@ -121,7 +134,7 @@ async function handle(
   let body = given.body;
   const headers: Record<string, string> = { ...given.headers };
   const text = /text|javascript|svg/.test(headers['content-type'] ?? '');
-  const heavy = /\/(frame\.css|kit\.js)$/.test(request.url ?? '');
+  const heavy = !compressesAll && /\/(frame\.css|kit\.js)$/.test(request.url ?? '');
   if (host.compresses && text && !heavy && /gzip/.test(String(request.headers['accept-encoding']))) {
     body = zipped.get(body) ?? zlib.gzipSync(body);
     zipped.set(given.body, body);

@@ -40,7 +40,7 @@ describe('ui and api: handover', function () {
 
   it('writes reports in the language of the site, and refuses one that is not there', async () => {
     await openAwake(page, `${server.url}/sites/1/handover`);
-    await page.locator('summary', { hasText: 'Whose report this is' }).click();
+    await page.locator('summary', { hasText: 'Firm, logo, language and foreword' }).click();
     await page.getByLabel('Language').selectOption('Deutsch');
     await page.getByRole('button', { name: 'Save', exact: true }).click();
     await page.getByText('Saved: every report').waitFor();

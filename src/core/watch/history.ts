@@ -1,5 +1,5 @@
 import { pagesIn } from '../plan/plan';
-import type { Ranged } from './figures';
+import type { PageFigures, Ranged } from './figures';
 import { limitedValue, SITE_FIGURES, type WatchedFigure, type WatchFacts, type WatchLimit } from './limits';
 
 /** A figure in one sweep. */
@@ -25,6 +25,8 @@ export interface History {
   readonly figure: WatchedFigure;
   readonly points: readonly HistoryPoint[];
   readonly events: readonly HistoryEvent[];
+  /** Sweeps recorded different pages: each is of those that all have in common, so many; of its own where it is 0. */
+  readonly common?: number;
 }
 
 /** Which figure is asked for. */
@@ -33,8 +35,34 @@ export type HistoryQuestion = Pick<WatchLimit, 'figure' | 'scope' | 'concern' | 
 /** Figures that a sweep itself keeps: certificates and entrances are asked for at other times. */
 export const HISTORY_FIGURES = ['lcpMs', 'fcpMs', 'loadMs', 'cls', 'bytes', 'requests', 'findings'] as const;
 
+/** Pages in common must be this share of those of the sweep that has most, to stand for all. */
+const ENOUGH = 0.25;
+
+/**
+ * The figure over sweeps, the oldest first. Where they recorded different pages, averages of all would tell of the choice
+ * of pages and not of the site: each point is then of the pages that all sweeps have in common, if those are enough.
+ */
+export function historyPoints(
+  question: HistoryQuestion,
+  sweeps: readonly { readonly id: number; readonly day: string; readonly pages: readonly PageFigures[] }[],
+): Pick<History, 'points' | 'common'> {
+  const chosen = sweeps
+    .map((s) => ({ ...s, pages: pagesIn(s.pages, question.scope) }))
+    .filter((s) => s.pages.length > 0);
+  const sets = chosen.map((s) => new Set(s.pages.map((p) => p.page)));
+  const shared = new Set([...(sets[0] ?? [])].filter((page) => sets.every((s) => s.has(page))));
+  const same = sets.every((s) => s.size === shared.size);
+  const most = Math.max(0, ...sets.map((s) => s.size));
+  const enough = shared.size > 0 && shared.size >= ENOUGH * most;
+  const points = chosen.flatMap((s) => {
+    const pages = same || !enough ? s.pages : s.pages.filter((p) => shared.has(p.page));
+    return historyPoint(question, { pages }, s) ?? [];
+  });
+  return same ? { points } : { points, common: enough ? shared.size : 0 };
+}
+
 /** The figure in one sweep; undefined where none of its pages were recorded. */
-export function historyPoint(
+function historyPoint(
   question: HistoryQuestion,
   facts: WatchFacts,
   sweep: { readonly id: number; readonly day: string },

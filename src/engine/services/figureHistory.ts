@@ -1,11 +1,5 @@
 import type { Visitor } from '../../core/load/visitors';
-import {
-  historyPoint,
-  type History,
-  type HistoryEvent,
-  type HistoryPoint,
-  type HistoryQuestion,
-} from '../../core/watch/history';
+import { historyPoints, type History, type HistoryEvent, type HistoryQuestion } from '../../core/watch/history';
 import type { PageFigures } from '../../core/watch/figures';
 import { limitText, resultText } from '../../core/watch/limits';
 import { listOutcomes } from '../store/outcomes';
@@ -31,15 +25,15 @@ export async function figureHistory(
     .filter((s) => s.captures > 0)
     .slice(0, MOST_SWEEPS)
     .reverse();
-  const points: HistoryPoint[] = [];
+  const recorded: { id: number; day: string; pages: readonly PageFigures[] }[] = [];
   for (const sweep of sweeps) {
     const pages =
       (await keptFigures(store, sweep.id, visitor)) ??
       (await inSweepThread<readonly PageFigures[]>(store, sweep.id, { make: 'figures', visitor: visitor.id })) ??
       [];
-    const point = historyPoint(question, { pages }, sweep);
-    if (point) points.push(point);
+    recorded.push({ id: sweep.id, day: sweep.day, pages });
   }
+  const { points, common } = historyPoints(question, recorded);
   const first = points[0]?.day ?? '';
   const events = [
     ...(await limitEvents(store, siteId)),
@@ -49,6 +43,7 @@ export async function figureHistory(
   return {
     figure: question.figure,
     points,
+    common,
     events: events.filter((e) => e.day >= first).sort((a, b) => (a.day < b.day ? -1 : 1)),
   };
 }

@@ -63,9 +63,29 @@ export async function seedDemo(
   await seedPlan(store, site.id, latest);
   await seedWatch(store, site.id);
   await seedField(store, site.id);
+  captures += await seedYear(store, site, onProgress);
   onProgress('demo: forecasts');
   await keepForecasts(store, latest);
   return { captures, siteId: site.id };
+}
+
+/** Sweeps of the year before, in small: some pages as a phone, one file a day (demo/year.ts). Gives the captures of all. */
+async function seedYear(store: Store, site: SiteRow, onProgress: (text: string) => void): Promise<number> {
+  const folder = path.join(projectRoot(), 'demo/captures/year');
+  const there = new Set((await listSweeps(store, site.id)).map((s) => s.day));
+  let captures = 0;
+  for (const name of (await fs.readdir(folder).catch(() => [])).sort()) {
+    const day = name.slice(0, 10);
+    if (!name.endsWith('.har.br') || there.has(day)) continue;
+    onProgress(`demo: the year before, ${day}`);
+    const bytes = zlib.brotliDecompressSync(await fs.readFile(path.join(folder, name)));
+    const sweepId = await addPastSweep(store, site.id, await siteSettings(store, site), {
+      startedAt: `${day}T01:00:00.000Z`,
+      endedAt: `${day}T01:09:00.000Z`,
+    });
+    captures += (await importHar(store, bytes, name, { siteId: site.id, sweepId })).captures.length;
+  }
+  return captures;
 }
 
 /** What the garden's made-up visitors came to (demo/field.ts). */

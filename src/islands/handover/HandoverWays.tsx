@@ -10,7 +10,7 @@ export default function HandoverWays({ reader, onLook }: { reader: Reader; onLoo
     <>
       <Fold title="Send by mail">{(opened) => opened && <MailReport reader={reader} />}</Fold>
       <Fold title="Share by link">{(opened) => opened && <ShareReport reader={reader} />}</Fold>
-      <Fold title="Firm, logo and foreword">{(opened) => opened && <LookForm onSaved={onLook} />}</Fold>
+      <Fold title="Firm, logo, language and foreword">{(opened) => opened && <LookForm onSaved={onLook} />}</Fold>
     </>
   );
 }

@@ -84,6 +84,13 @@ export default function HistoryView() {
   );
 }
 
+function commonText(common: number | undefined): string {
+  if (common === undefined) return '';
+  return common === 0
+    ? 'The sweeps recorded different pages: each point is of its own, and part of the change is that of the choice. '
+    : `The sweeps recorded different pages: the line is of the ${count(common, 'page')} that all have in common. `;
+}
+
 function HistoryChart({ history, stale }: { history: History; stale: boolean }) {
   const { ref, width } = useWidth(300);
   const { points, events, figure } = history;
@@ -129,6 +136,7 @@ function HistoryChart({ history, stale }: { history: History; stale: boolean }) 
         ))}
       </svg>
       <p className="soft small">
+        {commonText(history.common)}
         {drawing.band && 'The band is where nine of ten loads lie. '}
         Each sweep is simulated for this visitor, so that a slow day of the network does not count. Times are the middle
         of 24 simulated loads; the bench shows one of them.
