@@ -27,6 +27,7 @@ import { findSite } from '../store/sites';
 import { listSweeps } from '../store/sweeps';
 import type { Store } from '../store/store';
 import { offerContext, openCapture } from './captureView';
+import { fixerPackage } from './fixerPackage';
 import { extrasState } from './reportExtras';
 import { workbook } from './sheet';
 
@@ -146,6 +147,8 @@ export async function makeReport(
   switch (format) {
     case 'json':
       return text(JSON.stringify(plainFacts(facts, reader), null, 2) + '\n');
+    case 'zip':
+      return fixerPackage(facts);
     case 'md':
       return text(fixerMarkdown(facts));
     case 'csv':

@@ -32,6 +32,7 @@ const NAMES: Readonly<Record<Format, string>> = {
   md: 'Markdown',
   xlsx: 'Excel',
   csv: 'CSV',
+  zip: 'ZIP with the files',
 };
 
 /** What leaves the tool: pick the reader, see the report as it will be, take it as a file. */

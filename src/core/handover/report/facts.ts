@@ -35,6 +35,8 @@ export type Hands = 'markup' | 'styles' | 'server' | 'pictures' | 'third party';
 
 /** One fix of a report: a stair with its task. */
 export interface ReportFix extends Task {
+  /** Id of its group of fixes. */
+  readonly group: string;
   readonly kind: Fix['kind'];
   readonly hands: Hands;
   /** Hero paint of the average page after this fix and all before it, in ms, with its range. */
@@ -153,6 +155,7 @@ function reportFix(
       for (const f of page.findings) if (fix.findings.includes(f.id)) checks.add(f.check);
     }
   return {
+    group: group.id,
     title: group.title,
     pages: [...new Set(group.fixes.map((f) => f.page))],
     effort: group.effort,

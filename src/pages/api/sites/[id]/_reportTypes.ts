@@ -9,4 +9,5 @@ export const REPORT_TYPES: Readonly<Record<Format, string>> = {
   md: 'text/markdown; charset=utf-8',
   json: 'application/json; charset=utf-8',
   csv: 'text/csv; charset=utf-8',
+  zip: 'application/zip',
 };

@@ -1,0 +1,58 @@
+import { expect } from 'chai';
+import { unzipSync } from 'fflate';
+import { spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import path from 'node:path';
+import sharp from 'sharp';
+import { filePathOf } from '../../src/core/handover/filePath';
+import { reportFacts } from '../../src/core/handover/report/facts';
+import { VISITORS, type Visitor } from '../../src/core/load/visitors';
+import { auditHar } from '../../src/engine/services/importHar';
+import { makeReport, pagesOfAudits } from '../../src/engine/services/makeReport';
+import { projectRoot } from '../../src/engine/store/store';
+import { tempFolder } from '../fixtures/temp';
+
+describe('engine: the ZIP for fixers', () => {
+  const temp = tempFolder('package');
+  after(() => temp.remove());
+
+  it('holds the tasks, a patch that applies, and the files as the fixes leave them', async function () {
+    this.timeout(60_000);
+    const file = path.join(projectRoot(), 'demo/captures/home-phone.har.gz');
+    const read = await auditHar(fs.readFileSync(file), 'home');
+    const about = { site: 'Fernhollow', day: '2026-11-26' };
+    const facts = reportFacts(pagesOfAudits(read), about, VISITORS[0] as Visitor);
+    const bytes = await makeReport(facts, 'fixer', 'zip');
+    const entries = unzipSync(bytes);
+    const text = (name: string) => Buffer.from(entries[name] ?? []).toString('utf8');
+    expect(text('tasks.md')).to.contain('Preload the hero').and.to.contain('```diff');
+
+    const hero = Object.keys(entries).find((n) => n.endsWith('/home-border.jpg'));
+    const before = read[0]?.read.capture.loads.find((l) => l.url.endsWith('/home-border.jpg'));
+    const original = read[0]?.read.bodies.get(before?.index ?? -1) as Uint8Array;
+    const remade = entries[hero ?? ''] as Uint8Array;
+    expect(remade.length).to.be.below(original.length);
+    expect((await sharp(remade).metadata()).width).to.be.above(100);
+
+    // The originals, as the captured site had them, patched by another program.
+    const patched = Object.keys(entries).filter((n) =>
+      text('changes.patch').includes(`b/${n.replace('files/', '')}\n`),
+    );
+    expect(patched.length).to.be.above(0);
+    for (const name of patched) {
+      const load = read[0]?.read.capture.loads.find(
+        (l) => name === `files/${filePathOf(l.url)}` && (read[0]?.read.bodies.get(l.index)?.length ?? 0) > 0,
+      );
+      const place = path.join(temp.folder, name.replace('files/', ''));
+      fs.mkdirSync(path.dirname(place), { recursive: true });
+      fs.writeFileSync(place, read[0]?.read.bodies.get(load?.index ?? -1) ?? '');
+    }
+    fs.writeFileSync(path.join(temp.folder, 'changes.patch'), text('changes.patch'));
+    const done = spawnSync('git', ['apply', 'changes.patch'], { cwd: temp.folder, encoding: 'utf8' });
+    expect(done.stderr).to.equal('');
+    for (const name of patched)
+      expect(
+        fs.readFileSync(path.join(temp.folder, name.replace('files/', ''))).equals(entries[name] as Uint8Array),
+      ).to.equal(true, name);
+  });
+});
