@@ -3,13 +3,14 @@ import { bytesText } from '../checks/texts';
 import { CONCERNS, type Concern, type Harm } from '../checks/concern';
 import { timeText } from '../handover/effectText';
 import { pagesIn, type Scope } from '../plan/plan';
+import { CRAWL_FIGURES, crawlValue, isCrawlFigure, type CrawledPage } from './crawlFigures';
 import { averageOf, PAGE_FIGURES, type PageFigure, type PageFigures, type Ranged } from './figures';
 
 /** Figures of a whole site: findings that the sweep before did not have, days of the certificate that ends first, ways in that lead visitors wrong. */
 export const SITE_FIGURES = ['newFindings', 'certificateDays', 'faultyEntrances'] as const;
 
 /** All that a watch can limit. */
-export const WATCHED_FIGURES = [...PAGE_FIGURES, 'findings', ...SITE_FIGURES] as const;
+export const WATCHED_FIGURES = [...PAGE_FIGURES, 'findings', ...CRAWL_FIGURES, ...SITE_FIGURES] as const;
 export type WatchedFigure = (typeof WATCHED_FIGURES)[number];
 
 /** The most that a figure may be; of certificate days the least. */
@@ -30,6 +31,8 @@ export interface WatchLimit {
 /** What a sweep and its probe say, as far as limits ask. */
 export interface WatchFacts {
   readonly pages: readonly PageFigures[];
+  /** Every page that the sweep visited; undefined for one that visited none. */
+  readonly crawled?: readonly CrawledPage[];
   /** New findings by concern and harm; undefined for the first sweep. */
   readonly news?: readonly { readonly concern: Concern; readonly harm: Harm }[];
   /** Of the last probe; undefined where there was none. */
@@ -46,7 +49,11 @@ export interface LimitResult extends Ranged {
 }
 
 /** Figures that come out alike whenever they are counted. */
-const COUNTED: readonly WatchedFigure[] = ['findings', ...SITE_FIGURES];
+const COUNTED: readonly WatchedFigure[] = [
+  'findings',
+  ...CRAWL_FIGURES.filter((f) => f !== 'answerMs'),
+  ...SITE_FIGURES,
+];
 
 /** The value of a limited figure; undefined where nothing is known of it. */
 export function limitedValue(limit: WatchLimit, facts: WatchFacts): Ranged | undefined {
@@ -58,6 +65,7 @@ export function limitedValue(limit: WatchLimit, facts: WatchFacts): Ranged | und
     const value = facts[figure];
     return value === undefined ? undefined : { value };
   }
+  if (isCrawlFigure(figure)) return facts.crawled && crawlValue(pagesIn(facts.crawled, limit.scope), figure);
   const pages = pagesIn(facts.pages, limit.scope);
   if (figure !== 'findings') return averageOf(pages, figure);
   if (pages.length === 0) return undefined;
@@ -84,6 +92,13 @@ const NAMES: Readonly<Record<WatchedFigure, string>> = {
   bytes: 'Bytes transferred',
   requests: 'Requests',
   findings: 'Findings',
+  brokenPages: 'Pages that answer with an error',
+  missingLinks: 'Links to missing pages',
+  redirectedLinks: 'Links through redirects',
+  httpMentions: 'Uses of http:// URLs',
+  noindexPages: 'Pages with noindex',
+  canonicalElsewhere: 'Pages whose canonical is elsewhere',
+  answerMs: 'Response time of pages',
   newFindings: 'New findings',
   certificateDays: 'Days until a certificate ends',
   faultyEntrances: 'Entrances at fault',
@@ -114,7 +129,10 @@ function pagesText({ scope }: Pick<WatchLimit, 'scope'>): string {
 /** A limit in a line: "Hero paint (LCP) of the site: at most 2.5 s". */
 export function limitText(limit: WatchLimit): string {
   const bound = boundText(limit);
-  const of = isPageFigure(limit.figure) || limit.figure === 'findings' ? ` of ${pagesText(limit)}` : '';
+  const of =
+    isPageFigure(limit.figure) || limit.figure === 'findings' || isCrawlFigure(limit.figure)
+      ? ` of ${pagesText(limit)}`
+      : '';
   return `${figureName(limit.figure, limit)}${of}: ${bound}`;
 }
 
@@ -147,6 +165,8 @@ export function checkLimit(limit: WatchLimit): void {
       'concern',
       'Leave concern and harm out, or limit findings.',
     );
+  if (limit.scope.kind === 'template' && isCrawlFigure(limit.figure))
+    throw new InputError('This figure is of the site or of one page.', 'scope', 'Choose the site or a page.');
   if (limit.scope.kind !== 'all' && SITE_FIGURES.includes(limit.figure as (typeof SITE_FIGURES)[number]))
     throw new InputError('This figure is of the whole site.', 'scope', 'Choose the site as its scope.');
 }

@@ -10,6 +10,7 @@ export const PARTS = [
   'canonical',
   'robots',
   'language',
+  'hero',
   'headings',
   'text',
   'structure',
@@ -62,6 +63,8 @@ export function changesBetween(
   plain('canonical', before.canonical, after.canonical);
   plain('robots', before.robots, after.robots);
   plain('language', before.language, after.language);
+  // What an earlier version kept does not tell.
+  if (before.hero !== undefined && after.hero !== undefined) plain('hero', before.hero, after.hero);
   listChanges('headings', before.headings, after.headings);
   out.push(...textChanges(before.text, after.text));
   for (const [name, count] of changedCounts(before.structure, after.structure))

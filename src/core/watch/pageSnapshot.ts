@@ -2,6 +2,7 @@ import { parse, type DefaultTreeAdapterTypes } from 'parse5';
 import { hostOf, resolveUrl } from '../capture/url';
 import { sameSite } from '../capture/site';
 import { robotsDirectives } from '../site/robots';
+import { HeroMarkup } from './heroMarkup';
 
 /** A block of text that people read, and where it stands. */
 export interface TextBlock {
@@ -21,6 +22,8 @@ export interface PageSnapshot {
   /** From meta elements and the header, in alphabetical order. */
   readonly robots: string;
   readonly language: string;
+  /** How the hero is written in the source; visits of an earlier version do not tell. */
+  readonly hero?: string;
   /** Headings of levels 1 and 2 are text, too; kept apart since they say what the page is about. */
   readonly headings: readonly string[];
   readonly text: readonly TextBlock[];
@@ -63,6 +66,8 @@ export function readSnapshot(answer: {
   readonly status: number;
   readonly html: string;
   readonly headers: Readonly<Record<string, string>>;
+  /** The hero's file in the last recording of the page. */
+  readonly heroUrl?: string;
 }): PageSnapshot {
   const root = parse(answer.html);
   const found = { title: '', description: '', canonical: '', language: '' };
@@ -71,6 +76,7 @@ export function readSnapshot(answer: {
   const text: TextBlock[] = [];
   const structure: Record<string, number> = Object.create(null) as Record<string, number>;
   const thirdParties = new Set<string>();
+  const hero = new HeroMarkup(answer.heroUrl);
   const own = hostOf(answer.url);
   let base = answer.url;
 
@@ -102,6 +108,7 @@ export function readSnapshot(answer: {
   const readElement = (el: Element) => {
     const get = (name: string) => el.attrs.find((a) => a.name === name)?.value ?? '';
     const rel = get('rel').toLowerCase().split(/\s+/);
+    if (el.tagName !== 'link' && el.tagName !== 'meta') hero.take(el);
     if (el.tagName === 'base' && get('href')) base = resolveUrl(get('href'), answer.url) ?? base;
     if (el.tagName === 'meta' && /^description$/i.test(get('name'))) found.description ||= spaced(get('content'));
     if (el.tagName === 'meta' && /^robots$/i.test(get('name')))
@@ -130,6 +137,7 @@ export function readSnapshot(answer: {
     status: answer.status,
     finalUrl: answer.url,
     ...found,
+    hero: hero.text,
     robots: [...robots].sort().join(', '),
     headings,
     text,

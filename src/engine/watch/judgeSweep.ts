@@ -13,6 +13,7 @@ import type { Notice } from '../../core/watch/notices';
 import { keptFigures, sweepFigures } from '../services/sweepFigures';
 import { sweepNews } from '../services/sweepNews';
 import { inSweepThread } from '../services/sweepThread';
+import { crawledPages } from '../store/crawledPages';
 import { lastProbe } from '../store/probes';
 import type { Store } from '../store/store';
 import { findSweep, listSweeps } from '../store/sweeps';
@@ -86,11 +87,12 @@ async function factsFor(store: Store, siteId: number, sweepId: number, now: Date
   const made = new Map<string, WatchFacts>();
   // The same for every visitor.
   const news = await newsOf(store, siteId, sweepId);
+  const crawled = await crawledPages(store, sweepId);
   return async (visitor: string): Promise<WatchFacts> => {
     const known = made.get(visitor);
     if (known) return known;
     const pages = await sweepFigures(store, sweepId, parseVisitor(visitor));
-    const facts = { pages, news, ...ofProbe };
+    const facts = { pages, crawled, news, ...ofProbe };
     made.set(visitor, facts);
     return facts;
   };

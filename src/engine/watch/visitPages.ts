@@ -10,10 +10,12 @@ import { followRedirects } from '../crawl/followRedirects';
 import { HostGate } from '../crawl/hostGate';
 import type { Wanted } from '../crawl/control';
 import type { JobContext } from '../services/runSweep';
+import { benchPages } from '../services/benchPages';
 import { jobInput } from '../store/jobs';
 import { folderOfStore } from '../store/location';
 import { ownPorts } from '../store/serverLock';
 import type { Store } from '../store/store';
+import { listSweeps } from '../store/sweeps';
 import { addLearned, addVisit, lastSnapshot, listWatched, type WatchedPage } from '../store/watch/watchedPages';
 import { tell } from './afterRun';
 
@@ -33,6 +35,7 @@ export async function runChanges(store: Store, jobId: number, context: JobContex
   const { control } = context;
   const { settings, siteId } = input;
   const pages = await listWatched(store, siteId);
+  const heroes = await recordedHeroes(store, siteId);
   const own = hostOf(settings.home);
   const client = new CrawlClient({ ...settings, ownPorts: ownPorts(await folderOfStore(store)) }, (url) =>
     sameSite(hostOf(url), own),
@@ -46,7 +49,7 @@ export async function runChanges(store: Store, jobId: number, context: JobContex
       if (control.wanted) break;
       const counts = { changed };
       context.onProgress({ done, total: pages.length, failed, now: [page.url], recent: [], counts }, 'visiting pages');
-      const look = () => gate.run(page.url, () => visit(client, page.url, control.signal));
+      const look = () => gate.run(page.url, () => visit(client, page.url, heroes.get(page.url), control.signal));
       const [first, second] = await Promise.all([look(), look()]);
       const seenAt = new Date().toISOString();
       if (typeof first === 'string' || typeof second === 'string') {
@@ -77,6 +80,22 @@ export async function runChanges(store: Store, jobId: number, context: JobContex
   return control.wanted;
 }
 
+/** The file of each page's hero in the latest sweep that recorded it, as a phone where there is that. */
+async function recordedHeroes(store: Store, siteId: number): Promise<Map<string, string>> {
+  const out = new Map<string, string>();
+  for (const sweep of await listSweeps(store, siteId)) {
+    if (sweep.captures === 0) continue;
+    const { pages } = await benchPages(store, sweep.id, 'phone');
+    for (const { row, graph } of pages) {
+      const hero = graph.fetches[graph.hero.fetch]?.url;
+      if (hero !== undefined && !out.has(row.page)) out.set(row.page, hero);
+    }
+    // Older sweeps would tell of pages that are recorded no longer: those are guessed at.
+    break;
+  }
+  return out;
+}
+
 async function compare(
   store: Store,
   siteId: number,
@@ -95,7 +114,12 @@ async function compare(
 }
 
 /** A visit as a snapshot without secrets, or why there is none. @throws the reason of the signal */
-async function visit(client: CrawlClient, url: string, signal: AbortSignal): Promise<PageSnapshot | string> {
+async function visit(
+  client: CrawlClient,
+  url: string,
+  heroUrl: string | undefined,
+  signal: AbortSignal,
+): Promise<PageSnapshot | string> {
   const { end, fault } = await followRedirects(client, url, 'page', signal);
   if (!end) return fault?.message ?? 'no answer';
   const headers = redactHeaders(
@@ -107,6 +131,7 @@ async function visit(client: CrawlClient, url: string, signal: AbortSignal): Pro
     url: redactUrl(end.url),
     status: end.answer.status,
     html: end.answer.text ?? '',
+    heroUrl,
     headers: Object.fromEntries(headers.map((h) => [h.name, h.value])),
   });
 }

@@ -21,6 +21,7 @@ const NAMES: Readonly<Record<Part, string>> = {
   canonical: 'Canonical',
   robots: 'Robots',
   language: 'Language',
+  hero: 'Hero',
   headings: 'Headings',
   text: 'Text',
   structure: 'Markup',

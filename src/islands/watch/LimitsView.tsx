@@ -3,6 +3,7 @@ import { CONCERNS, type Concern, type Harm } from '../../core/checks/concern';
 import { scopeText } from '../../core/plan/plan';
 import { figureName, limitText, WATCHED_FIGURES, watchedText, type WatchedFigure } from '../../core/watch/limits';
 import type { History } from '../../core/watch/history';
+import { isCrawlFigure } from '../../core/watch/crawlFigures';
 import { shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
 import { useVisitors, visitorNamed } from '../state/visitors';
@@ -161,7 +162,10 @@ export function LimitsView({ watch, reload }: { watch: WatchAnswer; reload: () =
 
 /** Figures that differ from visitor to visitor. */
 const isOfVisitor = (figure: WatchedFigure) =>
-  figure !== 'certificateDays' && figure !== 'faultyEntrances' && figure !== 'newFindings';
+  figure !== 'certificateDays' && figure !== 'faultyEntrances' && figure !== 'newFindings' && !isCrawlFigure(figure);
+
+/** Figures that may be of one page. */
+const isOfPages = (figure: WatchedFigure) => isOfVisitor(figure) || isCrawlFigure(figure);
 
 function LimitState({ results, dayOf }: { results: Row['results']; dayOf: (sweep: number) => string }) {
   const [last] = results;
@@ -185,6 +189,7 @@ const UNITS: Readonly<Partial<Record<WatchedFigure, { readonly name: string; rea
   fcpMs: { name: 's', factor: 1000 },
   loadMs: { name: 's', factor: 1000 },
   bytes: { name: 'kB', factor: 1000 },
+  answerMs: { name: 'ms', factor: 1 },
   certificateDays: { name: 'days', factor: 1 },
 };
 
@@ -220,7 +225,7 @@ function LimitForm(props: { from?: Sent; save: (value: Sent) => Promise<void>; c
           .save({
             figure,
             visitor,
-            scope: isOfVisitor(figure) ? scope : '',
+            scope: isOfPages(figure) ? scope : '',
             bound: Math.round(Number(bound) * unit.factor * 1000) / 1000,
             tolerance: Number(tolerance) / 100,
             concern: ofFindings && concern ? (concern as Concern) : undefined,
@@ -240,18 +245,20 @@ function LimitForm(props: { from?: Sent; save: (value: Sent) => Promise<void>; c
             ))}
           </select>
         </label>
+        {isOfPages(figure) && (
+          <label>
+            Pages
+            <select value={scope} onChange={(e) => setScope(e.target.value)}>
+              {pageScopes(pages, scope).map((s) => (
+                <option key={s.value} value={s.value}>
+                  {s.name}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
         {isOfVisitor(figure) && (
           <>
-            <label>
-              Pages
-              <select value={scope} onChange={(e) => setScope(e.target.value)}>
-                {pageScopes(pages, scope).map((s) => (
-                  <option key={s.value} value={s.value}>
-                    {s.name}
-                  </option>
-                ))}
-              </select>
-            </label>
             <label>
               Visitor
               <select value={visitor} onChange={(e) => setVisitor(e.target.value)}>
@@ -296,7 +303,7 @@ function LimitForm(props: { from?: Sent; save: (value: Sent) => Promise<void>; c
           {figure === 'certificateDays' ? 'At least' : 'At most'} {unit.name && `(${unit.name})`}
           <input inputMode="decimal" required value={bound} onChange={(e) => setBound(e.target.value)} />
         </label>
-        {isOfVisitor(figure) && figure !== 'findings' && (
+        {((isOfVisitor(figure) && figure !== 'findings') || figure === 'answerMs') && (
           <label>
             Tolerance (%)
             <input type="number" min={0} max={1000} value={tolerance} onChange={(e) => setTolerance(e.target.value)} />

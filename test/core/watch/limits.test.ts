@@ -56,6 +56,43 @@ describe('core/watch/limits', () => {
     expect(limitedValue(limit({ figure: 'cls' }), facts)).to.deep.equal({ value: 0.123 });
   });
 
+  it('counts facts of the pages that a sweep visited, of the site or of one page', () => {
+    const none = {
+      brokenPages: 0,
+      missingLinks: 0,
+      redirectedLinks: 0,
+      httpMentions: 0,
+      noindexPages: 0,
+      canonicalElsewhere: 0,
+    };
+    const crawled = [
+      { ...none, page: 'https://www.fernhollow.example/', missingLinks: 3, answerMs: 100 },
+      { ...none, page: 'https://www.fernhollow.example/gone/', brokenPages: 1, noindexPages: 1, answerMs: 300 },
+      { ...none, page: 'https://www.fernhollow.example/talks/', missingLinks: 1 },
+    ];
+    const value = (more: Partial<WatchLimit>) => limitedValue(limit(more), { ...facts, crawled })?.value;
+    expect(value({ figure: 'missingLinks' })).to.equal(4);
+    expect(value({ figure: 'brokenPages' })).to.equal(1);
+    expect(value({ figure: 'answerMs' })).to.equal(200);
+    const scope = { kind: 'page', page: 'https://www.fernhollow.example/talks/' } as const;
+    expect(value({ figure: 'missingLinks', scope })).to.equal(1);
+    expect(value({ figure: 'answerMs', scope })).to.equal(undefined);
+    expect(limitedValue(limit({ figure: 'missingLinks' }), facts), 'nothing was visited').to.equal(undefined);
+    expect(limitText(limit({ figure: 'missingLinks', bound: 0 }))).to.equal(
+      'Links to missing pages of the site: at most 0',
+    );
+    // Counted, there is no noise; a response time has to be slow twice.
+    expect(judgeLimit(limit({ figure: 'missingLinks', bound: 0, tolerance: 0 }), { value: 1 }, false).broken).to.equal(
+      true,
+    );
+    const slow = limit({ figure: 'answerMs', bound: 200 });
+    expect(judgeLimit(slow, { value: 900 }, false)).to.include({ over: true, broken: false });
+    expect(judgeLimit(slow, { value: 900 }, true).broken).to.equal(true);
+    expect(() => checkLimit(limit({ figure: 'noindexPages', scope: { kind: 'template', template: 'a' } }))).to.throw(
+      'of the site or of one page',
+    );
+  });
+
   it('counts findings by concern and harm, and new ones of the whole site', () => {
     expect(limitedValue(limit({ figure: 'findings' }), facts)?.value).to.equal(6);
     expect(limitedValue(limit({ figure: 'findings', harm: 'broken' }), facts)?.value).to.equal(2);

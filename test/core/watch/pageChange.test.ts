@@ -40,6 +40,28 @@ describe('core/watch: page changes', () => {
     expect(s.headers).not.to.have.property('date');
   });
 
+  it('shows how the hero is written, and that it is another', () => {
+    const hero = '<img src="/p/tables.jpg?token=abcdef0123456789abcdef" width="900" height="600" loading="lazy">';
+    const small = '<img src="/i/logo.svg" width="40" height="40">';
+    const with_ = (body: string, heroUrl?: string) =>
+      readSnapshot({ url: URL_, status: 200, html: body, headers: {}, heroUrl });
+    const url = 'https://media.fernhollow.example/p/tables.jpg?token=abcdef0123456789abcdef';
+    const before = with_(small + '<img src="/p/other.jpg">' + hero, url);
+    expect(before.hero).to.match(/^<img src="\/p\/tables\.jpg\?token=[^"]*" width="900" height="600" loading="lazy">$/);
+    expect(before.hero, 'secrets are cut').not.to.contain('abcdef0123456789abcdef');
+    expect(with_(small + hero).hero, 'guessed: the first that is not small').to.contain('tables.jpg');
+    expect(with_('<p>none</p>', url).hero).to.equal('');
+    const eager = with_(small + '<img src="/p/other.jpg">' + hero.replace('lazy', 'eager'), url);
+    const found = changesBetween(before, eager).filter((c) => c.part === 'hero');
+    expect(told(found)[0]).to.match(/-loading="lazy">\+loading="eager">$/);
+    expect(
+      told(changesBetween(before, with_(small + '<img src="/p/new.jpg">', url)).filter((c) => c.part === 'hero'))[0],
+    ).to.contain('new.jpg');
+    // A visit of an earlier version kept no hero: nothing is said.
+    const { hero: _, ...old } = before;
+    expect(changesBetween(old, eager).map((c) => c.part)).not.to.include('hero');
+  });
+
   it('says nothing of a page that stayed as it was', () => {
     expect(changesBetween(read('<p>a</p>'), read('<p>a</p>', undefined, { date: 'later' }))).to.deep.equal([]);
   });
@@ -60,6 +82,7 @@ describe('core/watch: page changes', () => {
     const before = read('<p>a</p>', undefined, { 'content-security-policy': 'default-src *' });
     const after = read('<p>a</p><img src="https://photos.hedgerow.example/x.jpg">');
     expect(told(changesBetween(before, after))).to.deep.equal([
+      'hero||+<img src="https://photos.hedgerow.example/x.jpg">',
       'structure|img|+1 × img',
       'third parties|photos.hedgerow.example|+photos.hedgerow.example',
       'headers|content-security-policy|-default-src *',

@@ -19,6 +19,7 @@ import { listNotices, saveNotifySettings } from '../../../src/engine/store/watch
 import { addSchedule, changeSchedule, listSchedules } from '../../../src/engine/store/watch/schedules';
 import { listVisits, listWatched, setMutings, watchPages } from '../../../src/engine/store/watch/watchedPages';
 import { deliverWaiting, RETRY_MINUTES } from '../../../src/engine/watch/deliver';
+import { crawledPages } from '../../../src/engine/store/crawledPages';
 import { judgeSweep } from '../../../src/engine/watch/judgeSweep';
 import { lookAtWatch, startDue } from '../../../src/engine/watch/scheduler';
 import { tell } from '../../../src/engine/watch/afterRun';
@@ -173,6 +174,20 @@ describe('engine/watch', () => {
     const notices = await listNotices(store, row.id);
     expect(notices.map((x) => x.kind)).to.deep.equal(['failure']);
     expect(notices[0]?.lines.join(' ')).to.contain('No page could be fetched');
+  });
+
+  it('judges facts of the pages that a sweep visited', async () => {
+    await addSchedule(store, row.id, daily, START);
+    await runWatch(store, at('2027-03-02T03:00:00Z'), () => undefined);
+    const [sweep] = await listSweeps(store, row.id);
+    const pages = await crawledPages(store, sweep?.id ?? 0);
+    expect(pages?.length).to.be.above(0);
+    expect(pages?.every((p) => p.brokenPages === 0 && (p.answerMs ?? -1) >= 0)).to.equal(true);
+    const id = await addWatchLimit(store, row.id, limit({ figure: 'missingLinks', bound: 1000 }));
+    expect(await judgeSweep(store, row.id, sweep?.id ?? 0, 'pages', START)).to.deep.equal([]);
+    const result = (await limitResults(store, row.id)).find((r) => r.limitId === id);
+    expect(result).to.include({ over: false, broken: false });
+    expect(result?.value).to.equal(pages?.reduce((sum, p) => sum + p.missingLinks, 0));
   });
 
   it('says that a limit broke once, and that it holds again', async () => {
