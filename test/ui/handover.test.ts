@@ -1,7 +1,9 @@
 import { expect } from 'chai';
+import { unzipSync } from 'fflate';
 import fs from 'node:fs';
 import type { Browser, Page } from 'playwright-core';
 import { openAwake } from '../fixtures/awake';
+import type { JobRow } from '../../src/engine/store/jobs';
 import { askApi } from '../fixtures/jobs';
 import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
@@ -51,6 +53,32 @@ describe('ui and api: handover', function () {
     for (const language of ['xx', '../../demo/sweep.json'])
       expect((await askApi(look, 'PUT', { language })).status, language).to.equal(400);
     expect((await askApi(look, 'PUT', { language: 'en' })).status).to.equal(200);
+  });
+
+  it('has the slowest page filmed for the owner’s report', async () => {
+    await openAwake(page, `${server.url}/sites/1/handover`);
+    await page.locator('summary', { hasText: 'A strip of the page coming up' }).click();
+    await page.getByText(/loads the slowest page, Plant sale/).waitFor();
+    await page.getByRole('button', { name: 'Film it' }).press('Enter');
+    await page.getByText(/It is being filmed/).waitFor();
+    const { value } = await askApi<{ jobs: JobRow[] }>(`${server.url}/api/jobs`);
+    const job = value.jobs.find((j) => j.kind === 'proof');
+    expect(job?.state).to.be.oneOf(['queued', 'running']);
+    await askApi(`${server.url}/api/jobs/${job?.id}`, 'POST', { action: 'cancel' });
+    await page.getByRole('radio', { name: /Auditor/ }).check();
+    expect(await page.locator('summary', { hasText: 'A strip of the page coming up' }).count()).to.equal(0);
+  });
+
+  it('gives the fixer’s tasks with the edited files as a ZIP', async () => {
+    await openAwake(page, `${server.url}/sites/1/handover?reader=fixer`);
+    const [file] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('link', { name: 'ZIP with the files' }).click(),
+    ]);
+    expect(file.suggestedFilename()).to.match(/^fixer-\d{4}-\d\d-\d\d\.zip$/);
+    const names = Object.keys(unzipSync(fs.readFileSync(await file.path())));
+    expect(names).to.include.members(['tasks.md', 'changes.patch']);
+    expect(names.filter((n) => /^files\/media\.fernhollow\.example\/p\/.*\.jpg$/.test(n)).length).to.be.above(2);
   });
 
   it('gives the report as a file', async () => {
