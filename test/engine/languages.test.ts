@@ -57,7 +57,12 @@ describe('engine: languages of reports', () => {
         nowMs: 3100,
         pages: 8,
         gone: [],
-        appeared: ['x'],
+        appeared: [
+          {
+            plain: 'Browsers block the script: it is missing for every visitor.',
+            pages: ['https://www.fernhollow.example/'],
+          },
+        ],
         cameBack: [],
         promises: [
           { title: 'Defer carousel.js', became: 'kept', kept: true },

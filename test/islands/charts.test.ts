@@ -5,7 +5,7 @@ import { spreadBars } from '../../src/islands/charts/spreadLayout';
 import { staircaseLayout, wrap } from '../../src/islands/charts/staircaseLayout';
 import { storySide } from '../../src/islands/charts/story/storyLayout';
 import { bytes, effectText, count, ms, range } from '../../src/islands/ui/format';
-import { shortTitles } from '../../src/islands/ui/titles';
+import { shortTitles } from '../../src/core/site/shortTitles';
 import { simulate } from '../../src/core/load/simulate';
 import { VISITORS } from '../../src/core/load/visitors';
 import { buildStaircase } from '../../src/core/plan/staircase';

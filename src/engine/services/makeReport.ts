@@ -177,7 +177,7 @@ export async function makeReport(
       if (words.missing.size > 0) onMissing?.([...words.missing]);
       const fonts = await fontRules();
       const whole = written.replace('<style>', () => `<style>${fonts}`);
-      return format === 'html' ? text(whole) : printed(whole, words.text('{page} of {pages}'));
+      return format === 'html' ? text(whole) : printed(whole, words.text('{nPage} of {nPages}'));
     }
   }
 }
@@ -262,8 +262,8 @@ async function fontRules(): Promise<string> {
 /** HTML as a tagged PDF with outline and page numbers. Nothing in it runs, and nothing is fetched. */
 async function printed(document: string, pageOf: string): Promise<Uint8Array> {
   const footer = html`${pageOf}`.text
-    .replace('{page}', '<span class="pageNumber"></span>')
-    .replace('{pages}', '<span class="totalPages"></span>');
+    .replace('{nPage}', '<span class="pageNumber"></span>')
+    .replace('{nPages}', '<span class="totalPages"></span>');
   const chromium = await driver();
   const browser = await chromium.launch({
     executablePath: findChromium(),

@@ -1,8 +1,10 @@
 import fs from 'node:fs/promises';
-import type { ReportExtras, ReportFilm, SinceLast } from '../../core/handover/report/extras';
+import type { Finding } from '../../core/checks/finding';
+import type { PlainCause, ReportExtras, ReportFilm, SinceLast } from '../../core/handover/report/extras';
 import { InputError } from '../../core/capture/errors';
 import type { LanguageFile } from '../../core/handover/report/words';
 import { deviceOf, type Visitor } from '../../core/load/visitors';
+import type { SweepCause } from '../../core/site/news';
 import { OUTCOME_WORDS } from '../../core/proof/outcomeWords';
 import { deviceIn, listCaptures } from '../store/captures';
 import { latestField, listFieldFiles } from '../store/fieldFiles';
@@ -15,6 +17,9 @@ import type { Store } from '../store/store';
 import { readLanguage } from './languages';
 import { makeForecast } from './sweepForecasts';
 import { sweepNews } from './sweepNews';
+
+/** Causes that are looked up: a report names a few of each kind. */
+const MOST_CAUSES = 500;
 
 /** Moments of a film strip. */
 const MOMENTS = 6;
@@ -77,18 +82,40 @@ async function sinceLast(
   const [then, now] = [await heroPaints(store, against.id, visitor), await heroPaints(store, sweepId, visitor)];
   const both = [...now].filter(([page]) => then.has(page));
   const mean = (values: readonly number[]) => values.reduce((sum, v) => sum + v, 0) / Math.max(1, values.length);
-  const titles = (list: readonly { readonly title: string; readonly harm: string }[]) =>
-    list.filter((c) => c.harm !== 'tidy').map((c) => c.title);
+  const plain = (of: number, list: readonly SweepCause[]) =>
+    plainCauses(
+      store,
+      of,
+      list.filter((c) => c.harm !== 'tidy'),
+    );
   return {
     day: against.day,
     thenMs: mean(both.map(([page]) => then.get(page) ?? 0)),
     nowMs: mean(both.map(([, ms]) => ms)),
     pages: both.length,
-    gone: titles(news.gone),
-    appeared: titles(news.appeared),
-    cameBack: titles(news.cameBack),
+    gone: await plain(against.id, news.gone),
+    appeared: await plain(sweepId, news.appeared),
+    cameBack: await plain(sweepId, news.cameBack),
     promises: await promisesOf(store, siteId),
   };
+}
+
+/** Causes of a sweep in plain words. */
+async function plainCauses(store: Store, sweepId: number, causes: readonly SweepCause[]): Promise<PlainCause[]> {
+  if (causes.length === 0) return [];
+  const rows = await store
+    .selectFrom('findings')
+    .innerJoin('captures', 'captures.id', 'findings.capture_id')
+    .select(['findings.cause', 'findings.json'])
+    .where('captures.sweep_id', '=', sweepId)
+    .where(
+      'findings.cause',
+      'in',
+      causes.slice(0, MOST_CAUSES).map((c) => c.cause),
+    )
+    .execute();
+  const plain = new Map(rows.map((r) => [r.cause, (JSON.parse(r.json) as Finding).plain]));
+  return causes.map((c) => ({ plain: plain.get(c.cause) ?? c.title, pages: c.pages }));
 }
 
 /** Hero paint of each recorded page of a sweep, ms. */

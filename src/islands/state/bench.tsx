@@ -15,7 +15,7 @@ import type {
 } from '../../workers/benchMessages';
 import { withOwnRanges, type OwnTrust } from '../../core/proof/learn';
 import { proofsPath, type ProofsAnswer } from '../proofs/proofsPath';
-import { shortTitles } from '../ui/titles';
+import { shortTitles } from '../../core/site/shortTitles';
 import { useResource, type Resource } from './api';
 import { askCompared, askOrder, askStory, askTarget, useForecasts, useWorkers } from './forecasts';
 import { isOpen, useJobs } from './jobs';

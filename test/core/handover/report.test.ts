@@ -94,8 +94,8 @@ describe('core/handover/report: what comes along', () => {
     thenMs: 6400,
     nowMs: 3100,
     pages: 8,
-    gone: ['A blocked script'],
-    appeared: ['1', '2', '3', '4', '5', '6', '7'],
+    gone: [{ plain: 'A blocked script.', pages: [PAGE] }],
+    appeared: ['1', '2', '3', '4', '5', '6', '7', '1'].map((plain, i) => ({ plain, pages: [`${PAGE}${i}/`] })),
     cameBack: [],
     promises: [
       { title: 'Defer carousel.js', became: 'kept', kept: true },
@@ -107,7 +107,9 @@ describe('core/handover/report: what comes along', () => {
       .replace(/<[^>]+>/g, ' ')
       .replace(/\s+/g, ' ');
     expect(text).to.contain('visible after 3.1 s ; it was 6.4 s');
-    expect(text).to.contain('Repaired: A blocked script').and.to.contain('New: 1; 2; 3; 4; 5 and 2 more');
+    expect(text)
+      .to.match(/Repaired: A blocked script\. ?\(on Beds ?\)/)
+      .and.to.match(/New: ?1 ?\(on \S*0\/ and \S*7\/ ?\).*and 2 more/);
     expect(text).to.contain('Came back: nothing');
     expect(text).to.contain('Of 2 fixes that were said to be done, one is.');
     const same = ownerHtml({ ...facts, since: { ...since, nowMs: 6390 } }).replace(/\s+/g, ' ');

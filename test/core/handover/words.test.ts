@@ -35,6 +35,10 @@ describe('core/handover/report: words of a language', () => {
     expect(german.effect(-1300, [-1600, -1200])).to.equal('spart 1,3 s (1,2 bis 1,6 s)');
     expect(german.text('{n} pages', { n: 1240 })).to.equal('1.240 Seiten');
     expect(german.month('2026-10')).to.equal('Oktober 2026');
+    expect(german.saving(-1300, [-1600, 50])).to.equal('1,3 s (-0,1 bis 1,6 s)');
+    expect(ENGLISH.saving(-1300)).to.equal('1.3 s');
+    expect(german.day('2026-11-05')).to.equal('5. November 2026');
+    expect(ENGLISH.day('no day')).to.equal('no day');
     expect(ENGLISH.effect(-1300, [-1600, -1200])).to.equal('saves 1.3 s (1.2 to 1.6 s)');
   });
 

@@ -13,11 +13,12 @@ export function auditorHtml(facts: ReportFacts, words: Words = wordsOf(facts)): 
   const title = words.text('Audit of {site}', { site: head.site });
   const pages = head.pages === 1 ? words.text('1 page') : words.text('{n} pages', { n: head.pages });
   return documentOf(
-    `${title}, ${head.day}`,
+    `${title}, ${words.day(head.day)}`,
     html`${letterhead(facts.look)}
       <h1>${title}</h1>
       <p class="soft">
-        ${head.day}. ${words.text('{pages}, forecasts for {visitor}.', { pages, visitor: words.orOwn(head.visitor) })}
+        ${words.day(head.day)}.
+        ${words.text('{pages}, forecasts for {visitor}.', { pages, visitor: words.orOwn(head.visitor) })}
       </p>
       <p class="lead">${sentenceOf(facts, words)}</p>
       ${staircase(facts, words)}

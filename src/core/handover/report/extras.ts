@@ -1,4 +1,5 @@
 import type { FieldRow } from '../../field/fieldData';
+import { pathOf } from '../../capture/url';
 import { dataAddress, html, type Html } from './html';
 import type { LanguageFile, Words } from './words';
 
@@ -16,6 +17,12 @@ export interface ReportLook {
   readonly language?: string;
 }
 
+/** A cause in plain words, and the pages that have or had it. */
+export interface PlainCause {
+  readonly plain: string;
+  readonly pages: readonly string[];
+}
+
 /** What became of a site since the sweep before, for the visitor of the report. */
 export interface SinceLast {
   readonly day: string;
@@ -23,10 +30,10 @@ export interface SinceLast {
   readonly thenMs: number;
   readonly nowMs: number;
   readonly pages: number;
-  /** Titles of causes, without those that nobody notices. */
-  readonly gone: readonly string[];
-  readonly appeared: readonly string[];
-  readonly cameBack: readonly string[];
+  /** Causes, without those that nobody notices. */
+  readonly gone: readonly PlainCause[];
+  readonly appeared: readonly PlainCause[];
+  readonly cameBack: readonly PlainCause[];
   /** Fixes that are said to be done, and what became of each in words. */
   readonly promises: readonly { readonly title: string; readonly became: string; readonly kept: boolean }[];
 }
@@ -73,7 +80,7 @@ export const lookStyle = (look: ReportLook | undefined): string =>
   look && /^#[0-9a-f]{6}$/i.test(look.colour) ? `header.firm{border-bottom-color:${look.colour}}` : '';
 
 /** What got better since the last time, and whether promises were kept. */
-export function sinceLast(since: SinceLast | undefined, words: Words): Html {
+export function sinceLast(since: SinceLast | undefined, names: PageNames, words: Words): Html {
   if (!since) return html``;
   const { thenMs, nowMs } = since;
   const pages =
@@ -81,7 +88,7 @@ export function sinceLast(since: SinceLast | undefined, words: Words): Html {
       ? words.text('the page that was examined both times')
       : words.text('the {n} pages that were examined both times', { n: since.pages });
   const now = html`<span class="${nowMs < thenMs ? 'after' : 'now'}">${words.time(nowMs)}</span>`;
-  return html`<h2>${words.text('Since {day}', { day: since.day })}</h2>
+  return html`<h2>${words.text('Since {day}', { day: words.day(since.day) })}</h2>
     ${
       since.pages > 0 &&
       html`<p>
@@ -101,8 +108,8 @@ export function sinceLast(since: SinceLast | undefined, words: Words): Html {
       </p>`
     }
     <ul>
-      ${named('Repaired', since.gone, words)} ${named('New', since.appeared, words)}
-      ${named('Came back', since.cameBack, words)}
+      ${named('Repaired', since.gone, names, words)} ${named('New', since.appeared, names, words)}
+      ${named('Came back', since.cameBack, names, words)}
     </ul>
     ${
       since.promises.length > 0 &&
@@ -123,13 +130,40 @@ export function sinceLast(since: SinceLast | undefined, words: Words): Html {
     }`;
 }
 
-function named(what: string, titles: readonly string[], words: Words): Html {
+function named(what: string, causes: readonly PlainCause[], names: PageNames, words: Words): Html {
   const name = words.text(what);
-  if (titles.length === 0) return html`<li>${words.text('{name}: nothing', { name })}</li>`;
-  const more = titles.length - MOST_NAMED;
+  if (causes.length === 0) return html`<li>${words.text('{name}: nothing', { name })}</li>`;
+  const all = merged(causes);
+  const more = all.length - MOST_NAMED;
   return html`<li>
-    ${name}: ${titles.slice(0, MOST_NAMED).join('; ')}${more > 0 && html` ${words.text('and {n} more', { n: more })}`}
+    ${name}:
+    <ul>
+      ${all.slice(0, MOST_NAMED).map((c) => html`<li>${plainCause(c, names, words)}</li>`)}
+      ${more > 0 && html`<li>${words.text('and {n} more', { n: more })}</li>`}
+    </ul>
   </li>`;
+}
+
+/** Names of pages by address. */
+export type PageNames = ReadonlyMap<string, string>;
+
+/** Causes that read alike as one, with the pages of all. */
+export function merged(causes: readonly PlainCause[]): PlainCause[] {
+  const out = new Map<string, Set<string>>();
+  for (const { plain, pages } of causes) out.set(plain, new Set([...(out.get(plain) ?? []), ...pages]));
+  return [...out].map(([plain, pages]) => ({ plain, pages: [...pages] }));
+}
+
+/** A cause with its pages: named where they are one or two, else counted. */
+export function plainCause({ plain, pages }: PlainCause, names: PageNames, words: Words): Html {
+  const [first, second, ...rest] = pages.map((p) => names.get(p) ?? pathOf(p));
+  const where =
+    rest.length > 0
+      ? words.text('on {n} pages', { n: pages.length })
+      : second !== undefined
+        ? words.text('on {page} and {other}', { page: first ?? '', other: second })
+        : words.text('on {page}', { page: first ?? '' });
+  return html`${words.phrase(plain)} <span class="soft">(${where})</span>`;
 }
 
 function promisesSentence({ promises }: SinceLast, words: Words): string {

@@ -32,11 +32,11 @@ export function fixerHtml(facts: ReportFacts, words: Words = wordsOf(facts)): st
   const { head } = facts;
   const title = words.text('Tasks for {site}', { site: head.site });
   return documentOf(
-    `${title}, ${head.day}`,
+    `${title}, ${words.day(head.day)}`,
     html`${letterhead(facts.look)}
       <h1>${title}</h1>
       <p class="soft">
-        ${head.day}.
+        ${words.day(head.day)}.
         ${words.text('Forecasts are for hero paint (LCP), {visitor}, on top of the tasks before.', { visitor: words.orOwn(head.visitor) })}
       </p>
       <p class="lead">${sentenceOf(facts, words)}</p>

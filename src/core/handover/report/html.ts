@@ -49,7 +49,7 @@ caption{text-align:left;padding-bottom:4px}
 th,td{text-align:left;vertical-align:top;padding:6px 10px 6px 0;border-bottom:1px solid var(--line)}
 th{font-weight:600}
 td.n,th.n{text-align:right;white-space:nowrap}
-tr{break-inside:avoid}
+tr{break-inside:avoid}tr:has(th){break-after:avoid}.keep{break-after:avoid}
 pre{font:12.5px/1.5 "IBM Plex Mono",ui-monospace,Menlo,monospace;background:var(--wash);padding:10px 12px;margin:8px 0;white-space:pre-wrap;overflow-wrap:anywhere;break-inside:avoid}
 code{font:12.5px "IBM Plex Mono",ui-monospace,Menlo,monospace;overflow-wrap:anywhere}
 figure{margin:14px 0;break-inside:avoid}
@@ -64,7 +64,7 @@ svg text{font:12px "Public Sans",Arial,sans-serif;fill:var(--ink)}
 a{color:inherit}
 dl{margin:8px 0}dt{font-weight:600}dd{margin:0 0 8px}
 @page{size:A4;margin:18mm 16mm 20mm}
-@media print{body{background:#fff;font-size:11pt}main{max-width:none;padding:0}h2{margin-top:26px}a{text-decoration:none}}`;
+@media print{body{background:#fff;font-size:11pt}.screens img{max-height:250px}main{max-width:none;padding:0}h2{margin-top:26px}a{text-decoration:none}}`;
 
 /**
  * A whole document: one file, without scripts, that also prints.

@@ -1,6 +1,7 @@
 import { pathOf } from '../../capture/url';
+import { shortTitles } from '../../site/shortTitles';
 import type { Hands, ReportFacts, ReportFix } from './facts';
-import { filmStrip, letterhead, lookStyle, realVisits, sinceLast } from './extras';
+import { filmStrip, letterhead, lookStyle, merged, plainCause, realVisits, sinceLast, type PageNames } from './extras';
 import { dataAddress, documentOf, html } from './html';
 import { notExamined, sentenceOf, staircase } from './parts';
 import { wordsOf, type Words } from './words';
@@ -51,12 +52,14 @@ const PLAIN: Readonly<Record<ReportFix['kind'], string>> = {
 export function ownerHtml(facts: ReportFacts, words: Words = wordsOf(facts)): string {
   const { head, visitor } = facts;
   const title = words.text('How {site} loads', { site: head.site });
+  const day = words.day(head.day);
+  const names = namesOf(facts);
   return documentOf(
-    `${title}, ${head.day}`,
+    `${title}, ${day}`,
     html`${letterhead(facts.look)}
       <h1>${title}</h1>
       <p class="soft">
-        ${head.day}.
+        ${day}.
         ${
           head.pages === 1
             ? words.text('One page was examined.')
@@ -65,8 +68,8 @@ export function ownerHtml(facts: ReportFacts, words: Words = wordsOf(facts)): st
         ${words.text('All times are forecasts for: {visitor}.', { visitor: words.orOwn(visitor.who.replace(/^A/, 'a')) })}
       </p>
       <p class="lead">${sentenceOf(facts, words)}</p>
-      ${firstScreens(facts, words)} ${filmStrip(facts.film, words)} ${toDo(facts, words)} ${safety(facts, words)}
-      ${sinceLast(facts.since, words)}
+      ${firstScreens(facts, names, words)} ${filmStrip(facts.film, words)} ${toDo(facts, words)}
+      ${safety(facts, names, words)} ${sinceLast(facts.since, names, words)}
       <h2>${words.text('All pages')}</h2>
       <table>
         <tr>
@@ -78,7 +81,7 @@ export function ownerHtml(facts: ReportFacts, words: Words = wordsOf(facts)): st
           (p) =>
             html`<tr>
               <td>
-                ${p.title || pathOf(p.page)}<br /><span class="soft">${p.page}</span
+                ${names.get(p.page)}<br /><span class="soft">${p.page}</span
                 >${realVisits(facts.field?.[p.page], 'plainly', words)}
               </td>
               <td class="n now">${words.time(p.now.lcpMs)}</td>
@@ -106,11 +109,11 @@ export function ownerHtml(facts: ReportFacts, words: Words = wordsOf(facts)): st
   );
 }
 
-function firstScreens(facts: ReportFacts, words: Words) {
+function firstScreens(facts: ReportFacts, names: PageNames, words: Words) {
   return html`<h2>${words.text('What a visitor sees')}</h2>
     <div class="screens">
       ${facts.pages.slice(0, MOST_SCREENS).map((p) => {
-        const title = p.title || pathOf(p.page);
+        const title = names.get(p.page) ?? p.page;
         return html`<figure>
           ${p.picture && html`<img src="${dataAddress(p.picture)}" alt="${words.text('First screen of {title}', { title })}" />`}
           <figcaption>
@@ -129,12 +132,12 @@ function toDo(facts: ReportFacts, words: Words) {
   if (fixes.length === 0) return html``;
   return html`<h2>${words.text('What to do, in this order')}</h2>
     ${staircase(facts, words)}
+    <p class="note keep">
+      ${words.text(
+        'What each fix saves on top of those above it, for this visitor. Ranges say where the result most probably lies.',
+      )}
+    </p>
     <table>
-      <caption>
-        ${words.text(
-          'What each fix saves on top of those above it, for this visitor. Ranges say where the result most probably lies.',
-        )}
-      </caption>
       <tr>
         <th>${words.text('Fix')}</th>
         <th>${words.text('Saves')}</th>
@@ -145,7 +148,7 @@ function toDo(facts: ReportFacts, words: Words) {
         (f) =>
           html`<tr>
             <td>${words.phrase(f.title)}<br /><span class="soft">${words.text(PLAIN[f.kind])}</span></td>
-            <td>${words.effect(f.addedMs, f.addedRange)}</td>
+            <td>${words.saving(f.addedMs, f.addedRange)}</td>
             <td class="n">${words.text('about {n} min', { n: f.effort })}</td>
             <td>${words.text(WHO[f.hands])}</td>
           </tr>`,
@@ -159,27 +162,26 @@ function toDo(facts: ReportFacts, words: Words) {
     }`;
 }
 
-function safety(facts: ReportFacts, words: Words) {
-  const more = facts.safety.length - MOST_SAFETY;
+function safety(facts: ReportFacts, names: PageNames, words: Words) {
+  const causes = merged(facts.safety.map(({ finding, pages }) => ({ plain: finding.plain, pages })));
+  const more = causes.length - MOST_SAFETY;
   return html`<h2>${words.text('Is it safe?')}</h2>
     ${
-      facts.safety.length === 0
+      causes.length === 0
         ? html`<p>
             ${words.text(
               'Nothing was found that browsers refuse, warn of, or that others on the way could read or change.',
             )}
           </p>`
         : html`<ul>
-              ${facts.safety.slice(0, MOST_SAFETY).map(
-                ({ finding, pages }) =>
-                  html`<li>
-                    ${words.phrase(finding.plain)}
-                    <span class="soft"
-                      >(${pages.length === 1 ? words.text('on one page') : words.text('on {n} pages', { n: pages.length })})</span
-                    >
-                  </li>`,
-              )}
+              ${causes.slice(0, MOST_SAFETY).map((c) => html`<li>${plainCause(c, names, words)}</li>`)}
             </ul>
-            ${more > 0 && html`<p class="soft">${words.text('{n} more of this kind are in the auditor’s report.', { n: more })}</p>`}`
+            ${more > 0 && html`<p class="soft">${more === 1 ? words.text('1 more of this kind is in the auditor’s report.') : words.text('{n} more of this kind are in the auditor’s report.', { n: more })}</p>`}`
     }`;
+}
+
+/** Short titles of the pages by address. */
+function namesOf({ pages }: ReportFacts): PageNames {
+  const titles = shortTitles(pages.map((p) => p.title || pathOf(p.page)));
+  return new Map(pages.map((p, i) => [p.page, titles[i] ?? p.page]));
 }

@@ -22,7 +22,7 @@ const TAKES: readonly (readonly [name: RegExp, takes: string])[] = [
   [/^(time|low|high)/, String.raw`-?[\d.,]+(?: (?:ms|s))?`],
   [/^bytes/, String.raw`[\d.,]+ (?:B|kB|MB|GB)`],
   [/^(file|host)/, String.raw`\S+`],
-  [/^n\d?$/, String.raw`[\d,.]+`],
+  [/^n(\d|[A-Z]\w*)?$/, String.raw`[\d,.]+`],
 ];
 const PLACEHOLDER = /\{(\w+)\}/g;
 const QUANTITY = /^-?[\d,]+(?:\.\d+)?(?: (?:ms|s|B|kB|MB|GB|%))?$/;
@@ -96,6 +96,28 @@ export class Words {
     return this.phrase(effectText(changeMs, range));
   }
 
+  /** What a fix saves, for a column that says "saves": "1.3 s (1.2 to 1.6 s)"; below nothing where it may cost time. */
+  saving(changeMs: number, range?: Range): string {
+    const saved = this.orOwn(Math.abs(changeMs) < 40 ? 'no change' : signedTime(-changeMs));
+    if (!range) return saved;
+    const [low, high] = [-range[1], -range[0]];
+    // Beside seconds some hundredths below nothing are nothing.
+    return `${saved} (${this.timeRange([Math.abs(low) < 50 && high >= 950 ? 0 : low, high])})`;
+  }
+
+  /** "26 November 2026" for YYYY-MM-DD; anything else as it is. */
+  day(day: string): string {
+    const at = Date.parse(`${day}T12:00:00Z`);
+    return Number.isFinite(at)
+      ? new Date(at).toLocaleDateString(this.file?.language ?? 'en-GB', {
+          day: 'numeric',
+          month: 'long',
+          year: 'numeric',
+          timeZone: 'UTC',
+        })
+      : day;
+  }
+
   /** "October 2026" for YYYY-MM. */
   month(month: string): string {
     return new Date(`${month}-15T00:00:00Z`).toLocaleDateString(this.file?.language ?? 'en-GB', {
@@ -141,6 +163,8 @@ export class Words {
     return `${value.toLocaleString(this.language, { minimumFractionDigits: digits, maximumFractionDigits: digits })}${unit}`;
   }
 }
+
+const signedTime = (ms: number) => (ms < 0 ? `-${timeText(-ms)}` : timeText(ms));
 
 export const ENGLISH = new Words();
 
