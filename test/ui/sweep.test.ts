@@ -125,6 +125,32 @@ describe('ui of sweeps', () => {
     expect(csv.slice(1).every((l) => l.includes('/plants/'))).to.equal(true);
   });
 
+  it('groups by any fact with totals and shares, and narrows to a group', async () => {
+    await page.getByRole('button', { name: 'Clear filters' }).click();
+    for (const by of ['language', 'type', 'status', 'links from the home page', 'content coding', 'found by']) {
+      await page.getByLabel('Group by').selectOption({ label: by });
+      await page.getByRole('columnheader', { name: new RegExp(`^${by}`, 'i') }).waitFor();
+      const column = (n: number) => page.locator(`table.rows tbody tr td:nth-child(${n})`).allInnerTexts();
+      const pages = (await column(2)).map((t) => Number(t.replaceAll(',', '')));
+      const foot = page.locator('table.rows tfoot td').first();
+      expect(Number((await foot.innerText()).replaceAll(',', '')), by).to.equal(pages.reduce((a, b) => a + b, 0));
+      const shares = (await column(3)).map((t) => Number.parseFloat(t));
+      expect(
+        shares.reduce((a, b) => a + b, 0),
+        by,
+      ).to.be.closeTo(100, 0.1 * shares.length);
+    }
+    await page.getByLabel('Group by').selectOption('language');
+    const english = page
+      .locator('table.rows tbody tr')
+      .filter({ has: page.getByRole('button', { name: 'en', exact: true }) });
+    const count = await english.locator('td').nth(1).innerText();
+    await english.getByRole('button').press('Enter');
+    await page.getByText(new RegExp(`^${count} of [\\d,]+ addresses$`)).waitFor();
+    await page.getByRole('button', { name: 'Remove filter: language en' }).click();
+    await page.getByText(/^[\d,]+ addresses$/).waitFor();
+  });
+
   it('opens a page by keyboard: its facts, links in and out, mentions with their lines', async () => {
     await page.getByRole('button', { name: 'Clear filters' }).click();
     const fault = site.catalogue?.planted().find((p) => p.kind === 'missing-link');

@@ -12,6 +12,44 @@ export interface PageFilter {
   readonly folder?: readonly string[];
   readonly template?: readonly string[];
   readonly flag?: readonly PageFlag[];
+  /** `language:en`; a name of PAGE_FACTS and a value, empty where a page has none. */
+  readonly fact?: readonly string[];
+}
+
+/** Facts that pages can be narrowed to and grouped by, beside those with a list of their own. */
+export const PAGE_FACTS = {
+  language: 'Language',
+  type: 'Type',
+  encoding: 'Content coding',
+  protocol: 'Protocol',
+  origin: 'Found by',
+} as const;
+export type PageFact = keyof typeof PAGE_FACTS;
+
+/** What pages can be grouped by. */
+export const PAGE_GROUPS = [
+  'folder',
+  'template',
+  'status',
+  'depth',
+  ...(Object.keys(PAGE_FACTS) as PageFact[]),
+] as const;
+export type PageGrouping = (typeof PAGE_GROUPS)[number];
+
+/** Name and value of a part of `fact`. */
+export function readFact(part: string): { readonly name: PageFact; readonly value: string } | undefined {
+  const at = part.indexOf(':');
+  const name = part.slice(0, Math.max(0, at));
+  return Object.hasOwn(PAGE_FACTS, name) ? { name: name as PageFact, value: part.slice(at + 1) } : undefined;
+}
+
+/** The filter that shows the pages of one group. */
+export function inGroup(filter: PageFilter, by: PageGrouping, value: string): PageFilter {
+  if (Object.hasOwn(PAGE_FACTS, by)) {
+    const others = (filter.fact ?? []).filter((f) => readFact(f)?.name !== by);
+    return { ...filter, fact: [...others, `${by}:${value}`] };
+  }
+  return { ...filter, [by]: [value] };
 }
 
 /** Bands of answer time in ms, lower edge inside, upper edge outside. */
@@ -46,7 +84,7 @@ export const PAGE_FLAGS = {
 export type PageFlag = keyof typeof PAGE_FLAGS;
 
 /** The lists of a filter, each a parameter of an address with commas between its values. */
-export const FILTER_LISTS = ['state', 'status', 'depth', 'answer', 'folder', 'template', 'flag'] as const;
+export const FILTER_LISTS = ['state', 'status', 'depth', 'answer', 'folder', 'template', 'flag', 'fact'] as const;
 
 /** Reads a filter from the parameters of an address; what is not known is left out. */
 export function readPageFilter(get: (name: string) => string | null): PageFilter {
@@ -55,6 +93,7 @@ export function readPageFilter(get: (name: string) => string | null): PageFilter
   for (const name of FILTER_LISTS) {
     let values = (get(name) ?? '').split(',').filter(Boolean);
     if (name === 'flag') values = values.filter((v) => Object.hasOwn(PAGE_FLAGS, v));
+    if (name === 'fact') values = values.filter((v) => readFact(v) !== undefined);
     if (values.length > 0) out[name] = values.slice(0, 100);
   }
   return out as PageFilter;

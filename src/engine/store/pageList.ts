@@ -1,5 +1,5 @@
 import { sql, type Expression, type ExpressionBuilder, type SqlBool } from 'kysely';
-import { ANSWER_BANDS, type PageFilter, type PageFlag } from '../../core/site/pageFilter';
+import { ANSWER_BANDS, readFact, type PageFact, type PageFilter, type PageFlag } from '../../core/site/pageFilter';
 import type { PageState, Tables } from './schema';
 import type { Store } from './store';
 
@@ -111,7 +111,7 @@ export async function listPages(
 type Pages = ExpressionBuilder<Tables, 'pages'>;
 
 /** The condition of a filter; `without` leaves one of its parts aside. */
-export function chosen(sweepId: number, filter: PageFilter, without?: keyof PageFilter) {
+export function chosen(sweepId: number, filter: PageFilter, without?: keyof PageFilter | PageFact) {
   return (e: Pages): Expression<SqlBool> => {
     const all: Expression<SqlBool>[] = [e('sweep_id', '=', sweepId)];
     const any = (
@@ -142,11 +142,21 @@ export function chosen(sweepId: number, filter: PageFilter, without?: keyof Page
     });
     any(filter.folder, 'folder', (v) => e('folder', '=', v));
     any(filter.template, 'template', (v) => e('template', '=', v));
+    if (without !== 'fact') {
+      // Values of one fact widen, different facts narrow down.
+      const facts = (filter.fact ?? []).flatMap((f) => readFact(f) ?? []);
+      for (const name of new Set(facts.map((f) => f.name)))
+        if (name !== without)
+          all.push(e.or(facts.filter((f) => f.name === name).map(({ value }) => hasFact(e, name, value))));
+    }
     // Flags narrow down: a page has to have all of them.
     if (without !== 'flag') for (const flag of filter.flag ?? []) all.push(FLAGS[flag](e));
     return e.and(all);
   };
 }
+
+const hasFact = (e: Pages, name: PageFact, value: string) =>
+  value === '' ? e.or([e(name, 'is', null), e(name, '=', '')]) : e(name, '=', value);
 
 const isPage = (e: Pages) => e.and([e('state', '=', 'done'), e('status', '=', 200), e('redirect_to', 'is', null)]);
 

@@ -1,5 +1,11 @@
 import { sql, type ExpressionBuilder } from 'kysely';
-import { ANSWER_BANDS, PAGE_FLAGS, type PageFilter, type PageFlag } from '../../core/site/pageFilter';
+import {
+  ANSWER_BANDS,
+  PAGE_FLAGS,
+  type PageFilter,
+  type PageFlag,
+  type PageGrouping,
+} from '../../core/site/pageFilter';
 import { chosen, FLAGS } from './pageList';
 import type { Tables } from './schema';
 import type { Store } from './store';
@@ -11,7 +17,7 @@ export interface Slice {
   readonly pages: number;
 }
 
-/** Figures of the pages of one folder or template. */
+/** Figures of the pages of one group: one value of a fact. */
 export interface PageGroup extends Slice {
   readonly name: string;
   readonly answerMs: number | null;
@@ -33,12 +39,20 @@ export interface PageSummary {
   readonly flags: readonly Slice[];
   readonly folders: readonly PageGroup[];
   readonly templates: readonly PageGroup[];
+  /** By another fact, where that was asked for. */
+  readonly grouped?: readonly PageGroup[];
 }
 
 /** Groups that are listed at most. */
 const MAX_GROUPS = 500;
 
-export async function summarisePages(store: Store, sweepId: number, filter: PageFilter): Promise<PageSummary> {
+/** @param by a fact to group by, beside folders and templates */
+export async function summarisePages(
+  store: Store,
+  sweepId: number,
+  filter: PageFilter,
+  by?: PageGrouping,
+): Promise<PageSummary> {
   const all = await store
     .selectFrom('pages')
     .select((e) => [e.fn.countAll<number>().as('total'), e.fn.sum<number | null>('transfer_bytes').as('bytes')])
@@ -71,6 +85,7 @@ export async function summarisePages(store: Store, sweepId: number, filter: Page
     flags: await countFlags(store, sweepId, filter),
     folders: await groups(store, sweepId, filter, 'folder'),
     templates: await groups(store, sweepId, filter, 'template'),
+    ...(by && by !== 'folder' && by !== 'template' && { grouped: await groups(store, sweepId, filter, by) }),
   };
 }
 
@@ -87,12 +102,13 @@ async function countFlags(store: Store, sweepId: number, filter: PageFilter): Pr
   return names.map((value) => ({ value, pages: Number((row as Record<string, number>)[value] ?? 0) }));
 }
 
-async function groups(
-  store: Store,
-  sweepId: number,
-  filter: PageFilter,
-  by: 'folder' | 'template',
-): Promise<PageGroup[]> {
+async function groups(store: Store, sweepId: number, filter: PageFilter, by: PageGrouping): Promise<PageGroup[]> {
+  // What has no value is a group of its own, save in folders and templates, of which redirects and errors have none.
+  const own = by === 'folder' || by === 'template';
+  const none = by === 'status' || by === 'depth' ? 'none' : '';
+  const value = own
+    ? sql<string>`pages.${sql.ref(by)}`
+    : sql<string>`coalesce(cast(pages.${sql.ref(by)} as text), ${none})`;
   const rows = await store
     .selectFrom('pages')
     .leftJoin('templates', (j) =>
@@ -109,8 +125,8 @@ async function groups(
       (j) => j.onRef('recorded.page', '=', 'pages.url'),
     )
     .select((e) => [
-      `pages.${by} as value`,
-      by === 'template' ? e.ref('templates.name').as('name') : e.ref('pages.folder').as('name'),
+      value.as('value'),
+      (by === 'template' ? sql<string | null>`templates.name` : value).as('name'),
       e.fn.countAll<number>().as('pages'),
       e.fn.avg<number | null>('pages.answer_ms').as('answerMs'),
       e.fn.avg<number | null>('pages.decoded_bytes').as('decodedBytes'),
@@ -120,7 +136,7 @@ async function groups(
       sql<number>`coalesce(sum(recorded.captures), 0)`.as('captures'),
     ])
     .where((e) => qualified(e as never, sweepId, filter, by))
-    .where(`pages.${by}`, 'is not', null)
+    .$if(own, (q) => q.where(`pages.${by}`, 'is not', null))
     .groupBy('value')
     .orderBy('pages', 'desc')
     .orderBy('name')
@@ -130,7 +146,7 @@ async function groups(
 }
 
 /** The filter as a test of ids: in a join its column names would be ambiguous. */
-function qualified(e: never, sweepId: number, filter: PageFilter, by: 'folder' | 'template') {
+function qualified(e: never, sweepId: number, filter: PageFilter, by: PageGrouping) {
   const builder = e as unknown as ExpressionBuilder<Tables, 'pages'>;
   return builder(
     'pages.id',

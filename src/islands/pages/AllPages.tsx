@@ -1,7 +1,14 @@
 import type { FieldRow } from '../../core/field/fieldData';
 import { fieldSentence, fieldValue } from '../../core/field/words';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { readPageFilter, writePageFilter, type FILTER_LISTS, type PageFilter } from '../../core/site/pageFilter';
+import {
+  inGroup,
+  PAGE_GROUPS,
+  readPageFilter,
+  writePageFilter,
+  type FILTER_LISTS,
+  type PageFilter,
+} from '../../core/site/pageFilter';
 import type { PageRow } from '../../engine/store/pageList';
 import type { PageSummary } from '../../engine/store/pageSummary';
 import { useResource } from '../state/api';
@@ -15,7 +22,7 @@ import { SearchBox } from '../ui/SearchBox';
 import { useKeys } from '../ui/useKeys';
 import { COLUMNS, DEFAULT_COLUMNS, type Column } from './columns';
 import { FilterBar, Total } from './FilterBar';
-import { Groups } from './Groups';
+import { groupingName, Groups } from './Groups';
 import { PageTable } from './PageTable';
 import { pagesPaths } from './pagesPaths';
 import { usePageWindows } from './usePageWindows';
@@ -30,10 +37,18 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
   const columns = useColumns(query.get('columns'));
   const sort = query.get('sort') ?? 'linksIn';
   const descending = query.get('descending') !== 'false';
-  const group = query.get('group');
+  const group = PAGE_GROUPS.find((g) => g === query.get('group'));
   const { list, summaryOf } = pagesPaths(sweepId, query);
   const windows = usePageWindows(list);
   const summary = useResource<PageSummary>(summaryOf);
+  const groups =
+    group === 'folder'
+      ? summary.value?.folders
+      : group === 'template'
+        ? summary.value?.templates
+        : summary.stale
+          ? undefined
+          : summary.value?.grouped;
   const setFilter = (next: PageFilter) => (setAt(0), setQuery(writePageFilter(next)));
   const toggled = (name: (typeof FILTER_LISTS)[number], value: string) => {
     const before: readonly string[] = filter[name] ?? [];
@@ -90,8 +105,11 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
           Group by{' '}
           <select name="group" value={group ?? ''} onChange={(e) => setQuery({ group: e.target.value || null })}>
             <option value="">nothing</option>
-            <option value="folder">folder</option>
-            <option value="template">template</option>
+            {PAGE_GROUPS.map((by) => (
+              <option key={by} value={by}>
+                {groupingName(by).toLowerCase()}
+              </option>
+            ))}
           </select>
         </label>
         {windows.total !== undefined && <Total total={windows.total} all={all} />}
@@ -104,14 +122,14 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
           XLSX
         </a>
       </FilterForm>
-      {group === 'folder' || group === 'template' ? (
-        summary.value ? (
+      {group ? (
+        groups ? (
           <Groups
             by={group}
-            groups={group === 'folder' ? summary.value.folders : summary.value.templates}
+            groups={groups}
             onOpen={(value) => {
               setQuery({ group: null });
-              setFilter({ ...filter, [group]: [value] });
+              setFilter(inGroup(filter, group, value));
             }}
           />
         ) : (

@@ -1,4 +1,12 @@
-import { ANSWER_BANDS, FILTER_LISTS, PAGE_FLAGS, type PageFilter, type PageFlag } from '../../core/site/pageFilter';
+import {
+  ANSWER_BANDS,
+  FILTER_LISTS,
+  PAGE_FACTS,
+  PAGE_FLAGS,
+  readFact,
+  type PageFilter,
+  type PageFlag,
+} from '../../core/site/pageFilter';
 import type { PageSummary } from '../../engine/store/pageSummary';
 import { SpreadChart } from '../charts/SpreadChart';
 import { Term } from '../ui/parts';
@@ -109,6 +117,10 @@ function nameOf(list: (typeof FILTER_LISTS)[number], value: string, summary: Pag
       return value === 'none' ? 'no status' : `status ${value}`;
     case 'folder':
       return `folder ${value}`;
+    case 'fact': {
+      const fact = readFact(value);
+      return fact ? `${PAGE_FACTS[fact.name].toLowerCase()} ${fact.value || 'none'}` : value;
+    }
     case 'state':
       return value;
   }

@@ -1,4 +1,4 @@
-import { readPageFilter, writePageFilter } from '../../core/site/pageFilter';
+import { PAGE_GROUPS, readPageFilter, writePageFilter } from '../../core/site/pageFilter';
 
 /** Rows that are asked for at once. */
 export const WINDOW = 200;
@@ -13,8 +13,14 @@ export function pagesPaths(sweepId: number, query: URLSearchParams): { list: str
   const descending = query.get('descending') !== 'false';
   return {
     list: `/api/sweeps/${sweepId}/pages?sort=${encodeURIComponent(sort)}&descending=${descending}&${params}`,
-    summaryOf: `/api/sweeps/${sweepId}/pages/summary?${params}`,
+    summaryOf: `/api/sweeps/${sweepId}/pages/summary?${params}${groupOf(query)}`,
   };
+}
+
+/** The group that is asked for, where the summary has to work it out. */
+function groupOf(query: URLSearchParams): string {
+  const by = query.get('group') ?? '';
+  return (PAGE_GROUPS as readonly string[]).includes(by) && by !== 'folder' && by !== 'template' ? `&group=${by}` : '';
 }
 
 /** One window of a list. */
