@@ -24,16 +24,18 @@ export const MONTHLY = ['/', '/plant-sale/', '/membership/'];
 /** A change that came to stay on a day, and what stood there until then. */
 interface Step {
   readonly until: Month;
-  /** On these pages only. */
-  readonly pages?: readonly string[];
+  readonly pages: readonly string[];
   readonly edits: readonly (readonly [later: string, until: string])[];
 }
 
+/** Pages that have grown; that of members was made anew later and stayed as it was. */
+const OLD = ['/', '/plant-sale/'];
+
 const STEPS: readonly Step[] = [
   // The framework came minified until somebody wanted to read it.
-  { until: '2026-03-05', edits: [['/css/frame.css"', '/css/frame.min.css"']] },
+  { until: '2026-03-05', pages: OLD, edits: [['/css/frame.css"', '/css/frame.min.css"']] },
   // The menu had no script yet.
-  { until: '2026-02-05', pages: ['/', '/plant-sale/'], edits: [['  <script src="/js/menu.js"></script>\n', '']] },
+  { until: '2026-02-05', pages: OLD, edits: [['  <script src="/js/menu.js"></script>\n', '']] },
   // The picture of the home page was announced in the head until the head was tidied up.
   {
     until: '2026-05-07',
@@ -41,7 +43,7 @@ const STEPS: readonly Step[] = [
     edits: [['</head>', `  <link rel="preload" as="image" href="${MEDIA}/p/home-border.jpg">\n</head>`]],
   },
   // Two scripts at the end of the page did not hold up its end yet.
-  { until: '2026-09-03', edits: [['<script src="/js/frame.js">', '<script src="/js/frame.js" defer>']] },
+  { until: '2026-09-03', pages: OLD, edits: [['<script src="/js/frame.js">', '<script src="/js/frame.js" defer>']] },
 ];
 
 /** From here on the server, moved to another machine, sends the large text files as they are. */
@@ -49,7 +51,7 @@ export const COMPRESSED_UNTIL: Month = '2026-07-02';
 
 /** A page of the garden as it was on one of the days of that year. @throws Error when a change is no longer in it */
 export function asInMonth(page: DemoPage, month: Month): DemoPage {
-  const steps = STEPS.filter((s) => month < s.until && (s.pages ?? MONTHLY).includes(page.path));
+  const steps = STEPS.filter((s) => month < s.until && s.pages.includes(page.path));
   const html = steps.reduce(
     (text, { edits }) =>
       edits.reduce((t, [later, until]) => {

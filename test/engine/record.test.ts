@@ -61,6 +61,9 @@ describe('engine/record', () => {
     const hero = seen?.pictures.find((p) => p.url.endsWith('glasshouse-dawn.jpg'));
     expect(hero).to.include({ naturalWidth: 2400, naturalHeight: 1560, visible: true });
     expect(seen?.pictures.filter((p) => p.url.includes('/menu-')).every((p) => !p.visible)).to.equal(true);
+    const [map] = audit(www('/visit/')).page.capture.observations?.embedded ?? [];
+    expect(map?.path).to.match(/iframe:nth-of-type\(1\)$/);
+    expect(map?.box.width).to.be.above(100);
     for (const kind of ['script', 'parse', 'style', 'layout', 'paint'])
       expect(
         seen?.work?.map((w) => w.kind),

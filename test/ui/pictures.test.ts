@@ -98,6 +98,19 @@ describe('ui: pictures of the concerns, Files, Then & now', () => {
     await page.getByRole('button', { name: /^script: / }).waitFor();
   });
 
+  it('shows what a visitor misses: its place is hatched, or said', async () => {
+    await open('/sites/1/concerns/mixed?visitor=desktop');
+    const shown = page.locator('section[aria-label="What a visitor sees"]');
+    const visit = shown.locator('.missing-shots > li').filter({ hasText: 'Visit' });
+    await visit
+      .locator('li', { hasText: 'widget' })
+      .getByText(/hatched|px down/)
+      .waitFor();
+    await shown.getByText('has no place of its own').first().waitFor();
+    await visit.getByRole('link', { name: 'widget/' }).click();
+    await page.waitForURL(/tab=findings&finding=/);
+  });
+
   it('lays mixed content out by page and host; each count opens as many addresses', async () => {
     await open('/sites/1/concerns/mixed');
     const chips = page.locator('section[aria-label="Mixed content by page and host"] .chip');

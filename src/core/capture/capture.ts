@@ -132,6 +132,8 @@ export interface Work {
 export interface Observations {
   readonly largestPaints: readonly LargestPaint[];
   readonly pictures: readonly PictureBox[];
+  /** Boxes of what is embedded: frames, videos, objects. */
+  readonly embedded?: readonly { readonly path: string; readonly box: Box }[];
   /** Work of the main thread; undefined where nobody looked. */
   readonly work?: readonly Work[];
   readonly renderedHtml?: string;

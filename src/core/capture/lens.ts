@@ -95,6 +95,9 @@ export function readEntryLens(shape: Shape): EntryLens {
   };
 }
 
+/** Embedded documents and players whose boxes are read. */
+const MOST_EMBEDDED = 1000;
+
 /** Few runs are made; a file that states hundreds is not ours. */
 const MOST_RUNS = 20;
 
@@ -153,6 +156,16 @@ function readObservations(json: JsonBytes, shape: Shape): Observations | undefin
   return {
     largestPaints: shape.at('largestPaints').optionalArray().map(readPaint),
     pictures: shape.at('pictures').optionalArray().map(readPicture),
+    ...(shape.at('embedded').optionalValue() !== undefined && {
+      embedded: shape
+        .at('embedded')
+        .optionalArray()
+        .slice(0, MOST_EMBEDDED)
+        .flatMap((e) => {
+          const box = readBox(e.at('box'));
+          return box ? [{ path: e.at('path').optionalString() ?? '', box }] : [];
+        }),
+    }),
     work: shape.at('work').optionalValue() === undefined ? undefined : shape.at('work').optionalArray().map(readWork),
     renderedHtml: html === undefined ? undefined : json.text(html),
     documentHeight: shape.at('documentHeight').optionalCount(),

@@ -10,6 +10,7 @@ export interface PageFacts {
   readonly cls: number;
   readonly largestPaints: readonly LargestPaint[];
   readonly pictures: readonly PictureBox[];
+  readonly embedded: readonly { readonly path: string; readonly box: Box }[];
   readonly renderBlocking: Readonly<Record<string, boolean>>;
   readonly html: string;
   readonly title: string;
@@ -64,7 +65,7 @@ export const OBSERVER_SCRIPT = `(() => {
   } catch (error) { /* An engine without these entries records less. */ }
 })();`;
 
-/** Collects `pictures` and `firstScreen`, with what NATIVE has. */
+/** Collects `pictures`, `embedded` and `firstScreen`, with what NATIVE has. */
 export const SEEN = `  const pictures = [];
   const add = (el, url, use, natural) => {
     if (!url || typeof url !== 'string' || /^data:/.test(url) || pictures.length >= 20000) return;
@@ -86,6 +87,8 @@ export const SEEN = `  const pictures = [];
     const bg = getComputedStyle(el).backgroundImage;
     if (bg && bg !== 'none') for (const m of bg.matchAll(/url\\("([^"]+)"\\)/g)) add(el, m[1], 'background');
   }
+  const embedded = [];
+  for (const el of all('iframe, frame, embed, object, video, audio')) if (embedded.length < 1000) embedded.push({ path: pathOf(el), box: box(boxOf(el)) });
   const firstScreen = [];
   for (const el of all('body, body *')) {
     if (firstScreen.length >= 4000) break;
@@ -105,7 +108,7 @@ ${SEEN}
   const root = rootOf(document);
   return {
     timeOrigin: performance.timeOrigin, ttfbMs: nav.responseStart || 0, dclMs: nav.domContentLoadedEventEnd || 0, loadMs: nav.loadEventStart || 0,
-    fcpMs: fcp ? fcp.startTime : undefined, cls: store.cls, largestPaints: store.paints, pictures, renderBlocking,
+    fcpMs: fcp ? fcp.startTime : undefined, cls: store.cls, largestPaints: store.paints, pictures, embedded, renderBlocking,
     html: root ? root.outerHTML.slice(0, 5000000) : '', title: String((all('title')[0] || {}).textContent || '').trim().slice(0, 2000),
     documentHeight: root ? root.scrollHeight : 0, firstScreen,
   };

@@ -53,6 +53,7 @@ export function harPage(input: PageInput): HarPage {
   const observations: Observations | undefined = facts && {
     largestPaints: facts.largestPaints.map(cutAddress),
     pictures: facts.pictures.map(cutAddress),
+    embedded: facts.embedded,
     work: input.work.map(cutAddress),
     renderedHtml: redactContent(facts.html, secrets),
     documentHeight: facts.documentHeight,

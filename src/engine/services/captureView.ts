@@ -160,6 +160,7 @@ async function viewOf(store: Store, full: FullCapture, page: Page, { hero }: Off
 function boxesOf(capture: FullCapture['capture']): Record<string, Box> {
   const out: Record<string, Box> = {};
   for (const p of capture.observations?.pictures ?? []) out[p.path] = p.box;
+  for (const e of capture.observations?.embedded ?? []) out[e.path] = e.box;
   const hero = capture.observations?.largestPaints.at(-1);
   if (hero?.path && hero.box) out[hero.path] = hero.box;
   return out;

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { pathOf } from '../../core/capture/url';
 import { MEETS, type Meets, type MixedCell, type MixedPicture } from '../../core/pictures/mixed';
 import { useResource } from '../state/api';
+import { MissingPictures } from './MissingPictures';
 import { useBench } from '../state/bench';
 import { useLocation } from '../state/location';
 import { count } from '../ui/format';
@@ -104,6 +105,7 @@ export function MixedTable() {
           </span>
         ))}
       </p>
+      <MissingPictures pages={pages} />
     </section>
   );
 }
