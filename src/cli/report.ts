@@ -60,7 +60,7 @@ export function reportCommand(): Command {
         try {
           const sweep = await reportedSweep(store, flags.site);
           about = sweep;
-          pages = await pagesOfSweep(store, sweep);
+          pages = await pagesOfSweep(store, sweep, flags.format);
           extras = await (await import('../engine/services/reportExtras')).reportExtras(store, sweep, visitor);
         } finally {
           await store.destroy();

@@ -45,15 +45,25 @@ describe('api: watch, and what leaves the tool', function () {
     await call(`/api/sites/99/watch`, 'GET', undefined, 404);
   });
 
-  it('gives the same average in the history as in the limit, and the same as CSV', async () => {
+  it('gives the history of the pages that all sweeps have in common, and the same as CSV', async () => {
     const { limits } = await call<WatchAnswer>(`${SITE}/watch`);
     const history = await call<History>(`${SITE}/history?figure=lcpMs`);
     const results = limits.find((l) => l.figure === 'lcpMs')?.results ?? [];
-    expect(history.points.map((p) => p.value)).to.deep.equal(results.map((r) => r.value).reverse());
+    // The year before recorded three pages: the history is of those, the limits of all.
+    expect(history).to.deep.include({ common: 3 });
+    expect(history.points.map((p) => [p.day.slice(0, 7), p.pages])).to.deep.include(['2025-12', 3]);
+    expect(history.points.length).to.equal(13);
+    const own = (await call<{ pages: { page: string }[] }>('/api/sweeps/2/overview')).pages.length;
+    expect(own).to.equal(8);
     const csv = await (await fetch(`${server.url}${SITE}/history?figure=lcpMs&format=csv`)).text();
-    expect(csv.split('\r\n')[2]).to.equal(
-      `2026-11-26,${results[0]?.value},${results[0]?.range?.[0]},${results[0]?.range?.[1]},8`,
+    const last = history.points.at(-1);
+    expect(csv.trimEnd().split('\r\n').at(-1)).to.equal(
+      `2026-11-26,${last?.value},${last?.range?.[0]},${last?.range?.[1]},3`,
     );
+    const sale = encodeURIComponent('page:https://www.fernhollow.example/plant-sale/');
+    const ofPage = await call<History>(`${SITE}/history?figure=lcpMs&scope=${sale}`);
+    expect(Math.abs((last?.value ?? 0) / (results[0]?.value ?? 1) - 1)).to.be.below(0.2);
+    expect(ofPage.common).to.equal(undefined);
     const page = await call<History>(
       `${SITE}/history?scope=${encodeURIComponent('page:https://www.fernhollow.example/glasshouse/')}`,
     );
@@ -150,7 +160,7 @@ describe('api: watch, and what leaves the tool', function () {
     const meta = await sharp(Buffer.from(kept.logo, 'base64')).metadata();
     expect([meta.format, meta.width]).to.deep.equal(['png', 480]);
     const html = await (await fetch(`${server.url}${SITE}/report?reader=owner&format=html`)).text();
-    expect(html).to.contain('Ivy Marsh').and.to.contain('Dear garden.').and.to.contain('Since 2026-11-05');
+    expect(html).to.contain('Ivy Marsh').and.to.contain('Dear garden.').and.to.contain('Since 5 November 2026');
     expect((await fault(`${SITE}/look`, 'PUT', { ...look, logo: 'bm8=' })).where).to.equal('logo');
     await call(`${SITE}/look`, 'PUT', { ...look, colour: 'red' }, 400);
   });

@@ -81,7 +81,7 @@ describe('ui: Watch', () => {
     await open('/sites/1/watch?view=limits');
     await page.getByRole('button', { name: 'Add a limit' }).click();
     const form = page.getByRole('form', { name: 'New limit' });
-    await form.getByLabel('Pages').selectOption({ label: 'The glasshouse' });
+    await form.getByLabel(/^Pages/).selectOption({ label: 'The glasshouse' });
     await form.getByText(/^Now it is \d/).waitFor();
     await form.getByLabel('At most').fill('0.1');
     await form.getByRole('button', { name: 'Add it' }).click();

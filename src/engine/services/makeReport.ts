@@ -90,8 +90,12 @@ export async function reportedSweep(store: Store, siteId: number, sweepId?: numb
   return { siteId, sweepId: sweep.id, site: site.name, day: sweep.day, state };
 }
 
-/** Pages of a sweep for its report. */
-export async function pagesOfSweep(store: Store, { sweepId }: ReportedSweep): Promise<ReportPage[]> {
+/** Pages of a sweep for its report; with the contents of all their files for one that hands files over. */
+export async function pagesOfSweep(
+  store: Store,
+  { sweepId }: ReportedSweep,
+  format?: Format,
+): Promise<ReportPage[]> {
   const all = await listCaptures(store, sweepId);
   const places = await placesOf(
     store,
@@ -103,7 +107,7 @@ export async function pagesOfSweep(store: Store, { sweepId }: ReportedSweep): Pr
   const left = all.length - chosen.length;
   const pages: ReportPage[] = [];
   for (const row of chosen) {
-    const opened = await openCapture(store, row.id);
+    const opened = await openCapture(store, row.id, format === 'zip' ? 'all' : 'text');
     if (!opened) continue;
     const { full, page } = opened;
     const hash = row.screenshotHash;

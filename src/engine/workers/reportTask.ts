@@ -30,10 +30,11 @@ export async function runTask(task: ReportTask): Promise<ReportMade> {
   try {
     const sweep = await reportedSweep(store, task.siteId, task.sweepId);
     const visitor = parseVisitor(task.visitor);
-    const key = [task.data, task.visitor, sweep.state].join(' ');
+    const withFiles = task.format === 'zip';
+    const key = [task.data, task.visitor, withFiles, sweep.state].join(' ');
     if (last?.key !== key) {
       const extras = await reportExtras(store, sweep, visitor);
-      last = { key, facts: reportFacts(await pagesOfSweep(store, sweep), sweep, visitor, extras) };
+      last = { key, facts: reportFacts(await pagesOfSweep(store, sweep, task.format), sweep, visitor, extras) };
     }
     return { bytes: await makeReport(last.facts, task.reader, task.format), day: sweep.day };
   } catch (error) {
