@@ -91,11 +91,7 @@ export async function reportedSweep(store: Store, siteId: number, sweepId?: numb
 }
 
 /** Pages of a sweep for its report; with the contents of all their files for one that hands files over. */
-export async function pagesOfSweep(
-  store: Store,
-  { sweepId }: ReportedSweep,
-  format?: Format,
-): Promise<ReportPage[]> {
+export async function pagesOfSweep(store: Store, { sweepId }: ReportedSweep, format?: Format): Promise<ReportPage[]> {
   const all = await listCaptures(store, sweepId);
   const places = await placesOf(
     store,
