@@ -1,6 +1,6 @@
 import { fitMix, p75Change, type FieldPage } from '../../src/core/field/fitVisitors';
 import { THRESHOLDS, type FieldRow } from '../../src/core/field/fieldData';
-import { KNOBS, type Mix } from '../../src/core/field/mix';
+import { isTold, KNOBS, type Mix } from '../../src/core/field/mix';
 import type { LoadGraph } from '../../src/core/load/graph';
 
 /** What a visit came to, in ms. */
@@ -48,7 +48,7 @@ export function judgeFit(mix: Mix, pages: readonly SeenPage[], withShares: boole
   return {
     mix,
     found: fit.mix,
-    told: KNOBS.map((k) => fit.spans[k][1] / fit.spans[k][0] <= 2.2),
+    told: KNOBS.map((k) => isTold(fit.spans[k])),
     before: off(change.beforeMs, truth('visitsNow')),
     after: off(change.afterMs, truth('visitsAfter')),
   };

@@ -87,12 +87,13 @@ export function fitMix(pages: readonly FieldPage[]): Fitted {
   );
   const [nearest] = ends.sort((a, b) => a.loss - b.loss);
   const { mix, loss: best } = refine(pages, (nearest as Tried).mix, free, [0.12, 0.06, 0.03]);
+  const alike = known ? [] : otherSpreads(pages, mix, best);
   return {
     mix,
     p75Visitor: p75VisitorOf(pages, mix),
     error: Math.sqrt(best),
     spans: Object.fromEntries(
-      KNOBS.map((k) => [k, free.includes(k) ? spanOf(pages, mix, k, best) : BOUNDS[k]]),
+      KNOBS.map((k) => [k, free.includes(k) ? widened(spanOf(pages, mix, k, best, free), alike, k) : BOUNDS[k]]),
     ) as Fitted['spans'],
     pages: pages.map((p) => ({
       page: p.page,
@@ -235,10 +236,33 @@ const within = (knob: Knob, value: number) => Math.min(BOUNDS[knob][1], Math.max
 /** A p75 is known no better than to this share: two fits that differ by less are equal. */
 const TELLS = 0.03;
 
+/** The most that a fit may lose and still be about as good. */
+const aboutAsGood = (best: number) => (Math.sqrt(best) + TELLS) ** 2;
+
+/** Visitors more and less alike than the usual three, where the data does not tell how far they lie apart. */
+const OTHER_SPREADS = [1.2, 2.2];
+
+/** Mixes of other spreads that fit about as well: what they have otherwise is not told by the data either. */
+function otherSpreads(pages: readonly FieldPage[], mix: Mix, best: number): Mix[] {
+  const others = KNOBS.filter((k) => k !== 'spread');
+  return OTHER_SPREADS.flatMap((spread) => {
+    // The slow visitor, who makes the p75s, stays about where it is.
+    const f = mix.spread / spread;
+    const from = { rttMs: mix.rttMs * f, downKbps: mix.downKbps / f, cpuFactor: mix.cpuFactor * f, spread };
+    const tried = refine(pages, from, others, [0.25, 0.1, 0.05], aboutAsGood(best) / 2);
+    return tried.loss <= aboutAsGood(best) ? [tried.mix] : [];
+  });
+}
+
+const widened = ([low, high]: Range, alike: readonly Mix[], knob: Knob): Range => [
+  Math.min(low, ...alike.map((m) => m[knob])),
+  Math.max(high, ...alike.map((m) => m[knob])),
+];
+
 /** How far a knob can be turned, with the others following, before the fit becomes worse. */
-function spanOf(pages: readonly FieldPage[], mix: Mix, knob: Knob, best: number): Range {
-  const others = KNOBS.filter((k) => k !== knob && k !== 'spread');
-  const most = (Math.sqrt(best) + TELLS) ** 2;
+function spanOf(pages: readonly FieldPage[], mix: Mix, knob: Knob, best: number, free: readonly Knob[]): Range {
+  const others = free.filter((k) => k !== knob);
+  const most = aboutAsGood(best);
   const reach = (factors: readonly number[]) => {
     let last = mix[knob];
     // The others have followed this far: they go on from there.

@@ -35,6 +35,12 @@ export interface Fitted {
   }[];
 }
 
+/** Values that fit about as well lie within this factor where the data tells a value. */
+const TOLD_WITHIN = 1.4;
+
+/** True where the data tells a value: those that fit about as well lie close together. */
+export const isTold = ([low, high]: Range): boolean => high / low <= TOLD_WITHIN;
+
 /** Links of the three visitors of a mix; `cpuFactor` counts as in visitors. */
 export function linksOf({ rttMs, downKbps, cpuFactor, spread }: Mix): readonly Link[] {
   return [1 / spread, 1, spread].map((f) => ({

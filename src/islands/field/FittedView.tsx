@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { KNOBS, type Fitted, type Knob, type P75Change } from '../../core/field/mix';
+import { isTold, KNOBS, type Fitted, type Knob, type P75Change } from '../../core/field/mix';
 import type { FittedVisitors } from '../../engine/services/siteField';
 import { shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
@@ -115,11 +115,11 @@ function sentenceOf({ p75Visitor: v, mix, error }: FittedVisitors): string {
   return `Three of four visits are at least as good as ${knobText('rttMs', v.rttMs)} round trip, ${knobText('downKbps', v.downKbps)} and a processor of factor ${knobText('cpuFactor', v.cpuFactor)}. The middle one has ${knobText('rttMs', mix.rttMs)} and ${knobText('downKbps', mix.downKbps)}. Their loads come to the field figures within ${Math.round(error * 100)} %.`;
 }
 
-/** A value with how far it could be turned: what spans a factor of more than two is not told by the data. */
+/** A value with how far it could be turned: what spans more than about a fifth to either side is not told by the data. */
 function spanText(fit: Fitted, knob: Knob): string {
   const [low, high] = fit.spans[knob];
   const at = knobText(knob, fit.mix[knob]);
-  if (high / low > 2.2)
+  if (!isTold(fit.spans[knob]))
     return `${NAMES[knob]} ${at}: these figures do not tell it. Anything from ${knobText(knob, low)} to ${knobText(knob, high)} fits about as well.`;
   return `${NAMES[knob]} ${at}, between ${knobText(knob, low)} and ${knobText(knob, high)}.`;
 }
