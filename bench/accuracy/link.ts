@@ -101,6 +101,22 @@ export class Rig {
   }
 }
 
+/** Runs something on a rig of its own, which is taken down in every case. */
+export async function withRig(run: (rig: Rig) => Promise<void>): Promise<void> {
+  const rig = new Rig();
+  const stop = () => {
+    rig.stop();
+    process.exit(130);
+  };
+  process.once('SIGINT', stop);
+  process.once('SIGTERM', stop);
+  try {
+    await run(rig);
+  } finally {
+    rig.stop();
+  }
+}
+
 /** A program that starts Chromium on the near side of the link. */
 export function nearChromium(chromium: string): string {
   const file = path.join(os.tmpdir(), 'keen-lens-near-chromium');

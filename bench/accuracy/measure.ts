@@ -6,7 +6,7 @@ import { fileURLToPath } from 'node:url';
 import { chromiumVersion } from '../../src/engine/record/chromium';
 import { stealMeter } from '../../src/engine/replay/steal';
 import { machine } from '../machine';
-import { Rig } from './link';
+import { withRig, type Rig } from './link';
 import { TRUTH_PAGES } from './pages';
 import { addressOf, LINKS, RECORDING_LINK, type Files, type TruthLink, type TruthPage } from './site';
 import {
@@ -68,22 +68,10 @@ export function recordAll(only?: RegExp): Promise<void> {
   });
 }
 
-async function onRig(only: RegExp | undefined, each: (rig: Rig, page: TruthPage) => Promise<void>): Promise<void> {
-  const rig = new Rig();
-  const stop = () => {
-    rig.stop();
-    process.exit(130);
-  };
-  process.once('SIGINT', stop);
-  process.once('SIGTERM', stop);
-  try {
-    for (const page of TRUTH_PAGES) {
-      if (only && !only.test(page.name)) continue;
-      await each(rig, page);
-    }
-  } finally {
-    rig.stop();
-  }
+function onRig(only: RegExp | undefined, each: (rig: Rig, page: TruthPage) => Promise<void>): Promise<void> {
+  return withRig(async (rig) => {
+    for (const page of TRUTH_PAGES) if (!only || only.test(page.name)) await each(rig, page);
+  });
 }
 
 /** Measures what is missing of what is known of a page; of all, where that is of another state of the page. */

@@ -5,7 +5,7 @@ import { unit } from '../../src/core/load/browser';
 import type { Link } from '../../src/core/load/graph';
 import { projectRoot } from '../../src/engine/store/store';
 import { machine } from '../machine';
-import { Rig } from '../accuracy/link';
+import { withRig, type Rig } from '../accuracy/link';
 import { calm, MOST_STEAL, paused, recordTo } from '../accuracy/measure';
 import { TRUTH_PAGES } from '../accuracy/pages';
 import type { Files, TruthPage } from '../accuracy/site';
@@ -64,15 +64,8 @@ function drawnLinks(): Link[] {
 }
 
 /** Visits the pages by real browsers over the rig; needs what `bench:accuracy -- --measure` needs. Goes on where it was ended. */
-export async function measureVisits(): Promise<void> {
-  const rig = new Rig();
-  const stop = () => {
-    rig.stop();
-    process.exit(130);
-  };
-  process.once('SIGINT', stop);
-  process.once('SIGTERM', stop);
-  try {
+export function measureVisits(): Promise<void> {
+  return withRig(async (rig) => {
     const pages = [];
     for (const p of PAGES) pages.push(await madeReady(rig, p.name, p.variant));
     const links = drawnLinks();
@@ -88,30 +81,38 @@ export async function measureVisits(): Promise<void> {
     for (const [i, link] of links.entries()) {
       if (i < done) continue;
       await rig.link(link.rttMs, link.downKbps, link.upKbps);
-      for (const [k, { page, files, fixed }] of pages.entries()) {
-        await rig.hosts(page.hosts);
-        const browser = browserFor(page.hosts, rig.keyHash);
-        const once = (f: Files) => visitOnce(rig, browser, page, f, link.cpuFactor);
-        // The first visit to hosts is slower than the rest.
-        await once(files);
+      for (const [k, page] of pages.entries()) {
+        const { now, after } = await visitsOf(rig, page, link.cpuFactor);
         const own = result.pages[k] as BrowserVisits['pages'][number];
-        const [now, after]: [Load[], Load[]] = [[], []];
-        for (let n = 0; n < VISITS.now; n++) {
-          now.push(await once(files));
-          if (n < VISITS.after) after.push(await once(fixed));
-        }
         own.now.push(...now);
         own.after.push(...after);
         console.error(
-          `${new Date().toISOString().slice(11, 19)} link ${i + 1} of ${links.length}, ${page.name}: ${now.map((l) => l.lcpMs).join(' ')} | ${after.map((l) => l.lcpMs).join(' ')}`,
+          `${new Date().toISOString().slice(11, 19)} link ${i + 1} of ${links.length}, ${page.page.name}: ${now.map((l) => l.lcpMs).join(' ')} | ${after.map((l) => l.lcpMs).join(' ')}`,
         );
       }
       fs.writeFileSync(part, JSON.stringify(result, null, 1) + '\n');
     }
     fs.renameSync(part, FILE);
-  } finally {
-    rig.stop();
+  });
+}
+
+/** Visits to one page over the link that is up, as it is and with its fixes in turn. */
+async function visitsOf(
+  rig: Rig,
+  { page, files, fixed }: Awaited<ReturnType<typeof madeReady>>,
+  cpuFactor: number,
+): Promise<{ now: Load[]; after: Load[] }> {
+  await rig.hosts(page.hosts);
+  const browser = browserFor(page.hosts, rig.keyHash);
+  const once = (f: Files) => visitOnce(rig, browser, page, f, cpuFactor);
+  // The first visit to hosts is slower than the rest.
+  await once(files);
+  const [now, after]: [Load[], Load[]] = [[], []];
+  for (let n = 0; n < VISITS.now; n++) {
+    now.push(await once(files));
+    if (n < VISITS.after) after.push(await once(fixed));
   }
+  return { now, after };
 }
 
 /** The files of a page, and those with the variant's fixes as a developer would have written them. */

@@ -12,17 +12,8 @@ import { auditHar } from '../../src/engine/services/importHar';
 import { listLanguages, parseLanguage, readLanguage } from '../../src/engine/services/languages';
 import { pagesOfAudits } from '../../src/engine/services/makeReport';
 import { projectRoot } from '../../src/engine/store/store';
+import { faultOf } from '../fixtures/fault';
 import { tempFolder } from '../fixtures/temp';
-
-const fault = (run: () => unknown): InputError => {
-  try {
-    run();
-  } catch (error) {
-    if (error instanceof InputError) return error;
-    throw error;
-  }
-  throw new Error('nothing was wrong');
-};
 
 describe('engine: languages of reports', () => {
   const temp = tempFolder('languages');
@@ -112,8 +103,8 @@ describe('engine: languages of reports', () => {
   });
 
   it('says what is wrong in a file', () => {
-    const read = (value: unknown) => fault(() => parseLanguage(JSON.stringify(value), 'a.json')).what;
-    expect(fault(() => parseLanguage('{', 'a.json'))).to.include({
+    const read = (value: unknown) => faultOf(() => parseLanguage(JSON.stringify(value), 'a.json')).what;
+    expect(faultOf(() => parseLanguage('{', 'a.json'))).to.include({
       where: 'a.json',
       what: 'The language file is no JSON.',
     });

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { WarcRecords } from '../../../src/core/capture/archives/warcRecords';
-import { InputError } from '../../../src/core/capture/errors';
+import { faultOf } from '../../fixtures/fault';
 
 const bytes = (text: string) => new Uint8Array(Buffer.from(text, 'latin1'));
 
@@ -23,16 +23,6 @@ function blocks(archive: Uint8Array, cuts: readonly number[], largest?: number):
   records.end();
   return out;
 }
-
-const fault = (run: () => unknown): InputError => {
-  try {
-    run();
-  } catch (error) {
-    if (error instanceof InputError) return error;
-    throw error;
-  }
-  throw new Error('nothing was wrong');
-};
 
 describe('core/capture/archives: records of a WARC as they arrive', () => {
   it('are the same however the archive is cut into parts', () => {
@@ -58,7 +48,7 @@ describe('core/capture/archives: records of a WARC as they arrive', () => {
 
   it('end with a reason: cut within a block, within a head, no record, a head without end, no length', () => {
     const whole = record('response', 'block');
-    const at = (text: string) => fault(() => blocks(bytes(text), [40]));
+    const at = (text: string) => faultOf(() => blocks(bytes(text), [40]));
     expect(at(whole.slice(0, -6)).what).to.contain('within a record');
     expect(at(whole + whole.slice(0, 30)).what).to.contain('within the head');
     expect(at(`${whole}RUBBISH`)).to.include({ where: `a.warc, record 2, byte ${whole.length}` });
