@@ -31,7 +31,7 @@ export function reportCommand(): Command {
     .option('--data <dir>', 'folder of the database')
     .addHelpText(
       'after',
-      '\nOwner: html, pdf, json. Fixer: zip (tasks with the edited files), html, pdf, md, xlsx, csv, json. Auditor: html, pdf, xlsx, csv, json.\n\nExample:\n  keen-lens report visit.har --reader owner --format pdf -o visit.pdf\n  keen-lens report --site 1 --reader fixer --format md -o tasks.md',
+      '\nOwner: html, pdf, json. Fixer: zip (tasks with the edited files), html, pdf, md, xlsx, csv, json. Auditor: html, pdf, xlsx, zip (every table as CSV), csv, json, sarif.\n\nExample:\n  keen-lens report visit.har --reader owner --format pdf -o visit.pdf\n  keen-lens report --site 1 --reader fixer --format md -o tasks.md',
     )
     .action(async (files: string[], flags: ReportFlags) => {
       if (files.length > 0 === (flags.site !== undefined))

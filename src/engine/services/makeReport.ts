@@ -1,3 +1,4 @@
+import { zipSync } from 'fflate';
 import fs from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import path from 'node:path';
@@ -12,7 +13,9 @@ import { html } from '../../core/handover/report/html';
 import { ownerHtml } from '../../core/handover/report/owner';
 import { sentenceOf } from '../../core/handover/report/parts';
 import { wordsOf } from '../../core/handover/report/words';
+import { findingsSarif } from '../../core/handover/sarif';
 import { TASK_COLUMNS, taskRows } from '../../core/handover/tasks';
+import { VERSION } from '../../core/version';
 import type { ReadCapture } from '../../core/capture/har';
 import type { Audit } from '../../core/plan/audit';
 import { InputError } from '../../core/capture/errors';
@@ -29,7 +32,7 @@ import type { Store } from '../store/store';
 import { offerContext, openCapture } from './captureView';
 import { fixerPackage } from './fixerPackage';
 import { extrasState } from './reportExtras';
-import { workbook } from './sheet';
+import { workbook, type Table } from './sheet';
 
 /** Pages of a report from captures that were just read. */
 export function pagesOfAudits(read: readonly { readonly read: ReadCapture; readonly audit: Audit }[]): ReportPage[] {
@@ -148,7 +151,9 @@ export async function makeReport(
     case 'json':
       return text(JSON.stringify(plainFacts(facts, reader), null, 2) + '\n');
     case 'zip':
-      return fixerPackage(facts);
+      return reader === 'fixer' ? fixerPackage(facts) : tablesInZip(tablesOf(facts, reader));
+    case 'sarif':
+      return text(JSON.stringify(findingsSarif(findings, VERSION), null, 2) + '\n');
     case 'md':
       return text(fixerMarkdown(facts));
     case 'csv':
@@ -156,20 +161,7 @@ export async function makeReport(
         reader === 'fixer' ? toCsv(TASK_COLUMNS, taskRows(facts.fixes)) : toCsv(FINDING_COLUMNS, findingRows(findings)),
       );
     case 'xlsx':
-      return workbook([
-        ...(reader === 'auditor'
-          ? [
-              { name: 'Pages', columns: PAGE_COLUMNS, rows: pageRows(facts) },
-              { name: 'Findings', columns: FINDING_COLUMNS, rows: findingRows(findings) },
-            ]
-          : []),
-        { name: 'Tasks', columns: TASK_COLUMNS, rows: taskRows(facts.fixes) },
-        {
-          name: 'Not examined',
-          columns: ['page', 'reason'],
-          rows: facts.notExamined.map((n) => [n.what, n.why]),
-        },
-      ]);
+      return workbook(tablesOf(facts, reader));
     case 'html':
     case 'pdf': {
       const words = wordsOf(facts);
@@ -180,6 +172,37 @@ export async function makeReport(
       return format === 'html' ? text(whole) : printed(whole, words.text('{nPage} of {nPages}'));
     }
   }
+}
+
+/** The tables of a report: a sheet or a file each. */
+function tablesOf(facts: ReportFacts, reader: Reader): Table[] {
+  const findings = facts.pages.flatMap((p) => p.findings);
+  return [
+    ...(reader === 'auditor'
+      ? [
+          { name: 'Pages', columns: PAGE_COLUMNS, rows: pageRows(facts) },
+          { name: 'Findings', columns: FINDING_COLUMNS, rows: findingRows(findings) },
+        ]
+      : []),
+    { name: 'Tasks', columns: TASK_COLUMNS, rows: taskRows(facts.fixes) },
+    {
+      name: 'Not examined',
+      columns: ['page', 'reason'],
+      rows: facts.notExamined.map((n) => [n.what, n.why]),
+    },
+  ];
+}
+
+/** Every table as a CSV file. */
+function tablesInZip(tables: readonly Table[]): Uint8Array {
+  return zipSync(
+    Object.fromEntries(
+      tables.map((t) => [
+        `${t.name.toLowerCase().replaceAll(' ', '-')}.csv`,
+        new TextEncoder().encode(toCsv(t.columns, t.rows)),
+      ]),
+    ),
+  );
 }
 
 const PAGE_COLUMNS = [

@@ -26,7 +26,8 @@ export async function crawledPages(store: Store, sweepId: number): Promise<Crawl
     redirectedLinks: r.redirectedLinks ?? 0,
     httpMentions: r.mentions ?? 0,
     noindexPages: Number((r.robots ?? '').includes('noindex')),
-    canonicalElsewhere: Number(r.canonical !== null && r.canonical !== r.url),
+    // A redirect or an error page has no say in it.
+    canonicalElsewhere: Number(r.status === 200 && r.canonical !== null && r.canonical !== r.url),
     answerMs: r.answerMs ?? undefined,
   }));
 }

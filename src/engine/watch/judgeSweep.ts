@@ -9,6 +9,7 @@ import {
   SITE_FIGURES,
   type WatchFacts,
 } from '../../core/watch/limits';
+import { isCrawlFigure, type CrawledPage } from '../../core/watch/crawlFigures';
 import type { Notice } from '../../core/watch/notices';
 import { keptFigures, sweepFigures } from '../services/sweepFigures';
 import { sweepNews } from '../services/sweepNews';
@@ -38,7 +39,8 @@ export async function judgeSweep(
   if (limits.length === 0) return [];
   const earlier = await limitResults(store, siteId);
   const day = (await findSweep(store, sweepId))?.day ?? '';
-  const facts = await factsFor(store, siteId, sweepId, now);
+  const crawled = limits.some((l) => isCrawlFigure(l.figure)) ? await crawledPages(store, sweepId) : undefined;
+  const facts = await factsFor(store, siteId, sweepId, now, crawled);
   const notices: Notice[] = [];
   for (const limit of limits) {
     const value = limitedValue(limit, await facts(limit.visitor));
@@ -76,7 +78,13 @@ const ofProbe = (limit: WatchLimitRow): boolean =>
   limit.figure !== 'newFindings' && SITE_FIGURES.includes(limit.figure as (typeof SITE_FIGURES)[number]);
 
 /** What limits ask of a sweep, by visitor. */
-async function factsFor(store: Store, siteId: number, sweepId: number, now: Date) {
+async function factsFor(
+  store: Store,
+  siteId: number,
+  sweepId: number,
+  now: Date,
+  crawled: readonly CrawledPage[] | undefined,
+) {
   const probe = await lastProbe(store, siteId);
   const days = (probe?.certificates ?? []).map((c) => c.daysLeft);
   const since = probe ? Math.max(0, Math.floor((now.getTime() - Date.parse(probe.askedAt)) / DAY_MS)) : 0;
@@ -87,7 +95,6 @@ async function factsFor(store: Store, siteId: number, sweepId: number, now: Date
   const made = new Map<string, WatchFacts>();
   // The same for every visitor.
   const news = await newsOf(store, siteId, sweepId);
-  const crawled = await crawledPages(store, sweepId);
   return async (visitor: string): Promise<WatchFacts> => {
     const known = made.get(visitor);
     if (known) return known;

@@ -80,20 +80,20 @@ export async function runChanges(store: Store, jobId: number, context: JobContex
   return control.wanted;
 }
 
-/** The file of each page's hero in the latest sweep that recorded it, as a phone where there is that. */
+/**
+ * The file of each page's hero in the latest sweep that recorded pages, as a phone where there is that. Of pages that it did
+ * not record nothing is known: an older sweep might tell of a hero that is gone.
+ */
 async function recordedHeroes(store: Store, siteId: number): Promise<Map<string, string>> {
-  const out = new Map<string, string>();
-  for (const sweep of await listSweeps(store, siteId)) {
-    if (sweep.captures === 0) continue;
-    const { pages } = await benchPages(store, sweep.id, 'phone');
-    for (const { row, graph } of pages) {
+  const sweep = (await listSweeps(store, siteId)).find((s) => s.captures > 0);
+  if (!sweep) return new Map();
+  const { pages } = await benchPages(store, sweep.id, 'phone');
+  return new Map(
+    pages.flatMap(({ row, graph }) => {
       const hero = graph.fetches[graph.hero.fetch]?.url;
-      if (hero !== undefined && !out.has(row.page)) out.set(row.page, hero);
-    }
-    // Older sweeps would tell of pages that are recorded no longer: those are guessed at.
-    break;
-  }
-  return out;
+      return hero === undefined ? [] : [[row.page, hero] as const];
+    }),
+  );
 }
 
 async function compare(

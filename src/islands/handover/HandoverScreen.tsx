@@ -32,7 +32,8 @@ const NAMES: Readonly<Record<Format, string>> = {
   md: 'Markdown',
   xlsx: 'Excel',
   csv: 'CSV',
-  zip: 'ZIP with the files',
+  zip: 'ZIP',
+  sarif: 'SARIF',
 };
 
 /** What leaves the tool: pick the reader, see the report as it will be, take it as a file. */
@@ -66,7 +67,7 @@ export function HandoverScreen() {
         <span>Save for {visitor.name}:</span>
         {FORMATS_OF[reader.id].map((format) => (
           <a key={format} className="button" href={path(format)} download>
-            {NAMES[format]}
+            {reader.id === 'fixer' && format === 'zip' ? 'ZIP with the files' : NAMES[format]}
           </a>
         ))}
         <a href={shown} target="_blank" rel="noreferrer">

@@ -10,4 +10,5 @@ export const REPORT_TYPES: Readonly<Record<Format, string>> = {
   json: 'application/json; charset=utf-8',
   csv: 'text/csv; charset=utf-8',
   zip: 'application/zip',
+  sarif: 'application/sarif+json',
 };

@@ -12,6 +12,29 @@ import { makeReport, pagesOfAudits } from '../../src/engine/services/makeReport'
 import { projectRoot } from '../../src/engine/store/store';
 import { tempFolder } from '../fixtures/temp';
 
+describe('engine: the auditor’s tables', () => {
+  it('come as one ZIP of CSV files, and the findings as SARIF', async () => {
+    const file = path.join(projectRoot(), 'demo/captures/membership-phone.har.gz');
+    const read = await auditHar(fs.readFileSync(file), 'membership');
+    const about = { site: 'Fernhollow', day: '2026-11-26' };
+    const facts = reportFacts(pagesOfAudits(read), about, VISITORS[0] as Visitor);
+    const entries = unzipSync(await makeReport(facts, 'auditor', 'zip'));
+    expect(Object.keys(entries)).to.deep.equal(['pages.csv', 'findings.csv', 'tasks.csv', 'not-examined.csv']);
+    const lines = Buffer.from(entries['findings.csv'] ?? [])
+      .toString('utf8')
+      .trimEnd()
+      .split('\r\n');
+    const findings = read.flatMap((r) => r.audit.findings);
+    expect(lines.length).to.be.at.least(findings.length + 1);
+    const sarif = JSON.parse(Buffer.from(await makeReport(facts, 'auditor', 'sarif')).toString('utf8')) as {
+      version: string;
+      runs: { results: unknown[] }[];
+    };
+    expect(sarif.version).to.equal('2.1.0');
+    expect(sarif.runs[0]?.results).to.have.length(findings.length);
+  });
+});
+
 describe('engine: the ZIP for fixers', () => {
   const temp = tempFolder('package');
   after(() => temp.remove());
