@@ -147,8 +147,7 @@ describe('ui of sweeps', () => {
     const count = await english.locator('td').nth(1).innerText();
     await english.getByRole('button').press('Enter');
     await page.getByText(new RegExp(`^${count} of [\\d,]+ addresses$`)).waitFor();
-    await page.getByRole('button', { name: 'Remove filter: language en' }).click();
-    await page.getByText(/^[\d,]+ addresses$/).waitFor();
+    await page.getByRole('button', { name: 'Remove filter: language en' }).waitFor();
   });
 
   it('opens a page by keyboard: its facts, links in and out, mentions with their lines', async () => {

@@ -72,6 +72,10 @@ export function mixedPicture(
   };
 }
 
+/** True for what visitors do not get to see. */
+export const isMissing = ({ meets }: Pick<MixedItem, 'meets'>): boolean =>
+  meets === 'blocked' || meets === 'upgrade fails';
+
 const rank = (meets: Meets) => MEETS.indexOf(meets);
 const worst = (list: readonly { readonly meets: Meets }[]): Meets =>
   list.reduce<Meets>((a, b) => (rank(b.meets) < rank(a) ? b.meets : a), 'masked');

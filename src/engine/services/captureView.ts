@@ -157,7 +157,8 @@ async function viewOf(store: Store, full: FullCapture, page: Page, { hero }: Off
   };
 }
 
-function boxesOf(capture: FullCapture['capture']): Record<string, Box> {
+/** Boxes of pictures, embedded documents and the hero by path of their elements, CSS pixels of the page. */
+export function boxesOf(capture: FullCapture['capture']): Record<string, Box> {
   const out: Record<string, Box> = {};
   for (const p of capture.observations?.pictures ?? []) out[p.path] = p.box;
   for (const e of capture.observations?.embedded ?? []) out[e.path] = e.box;

@@ -1,27 +1,16 @@
-import { fileName } from '../../core/capture/url';
 import type { Box } from '../../core/capture/capture';
-import type { MixedItem, MixedPage } from '../../core/pictures/mixed';
-import { useResource } from '../state/api';
+import { fileName } from '../../core/capture/url';
+import type { MissingPlaces } from '../../engine/services/missingPlaces';
 import { useBench } from '../state/bench';
-import type { CaptureView } from '../state/types';
 import { count } from '../ui/format';
 import { FirstScreen } from '../ui/FirstScreen';
-import { ErrorBox, Loading } from '../ui/parts';
 import { To } from '../ui/To';
 
 const WIDTH = 190;
 const TALLEST = 300;
-/** Pages that are shown; the table above has all. */
-const SHOWN = 6;
-
-const isMissing = ({ meets }: MixedItem) => meets === 'blocked' || meets === 'upgrade fails';
 
 /** What visitors see of the pages on which something is missing: its place on the first screen is hatched. */
-export function MissingPictures({ pages }: { pages: readonly MixedPage[] }) {
-  const missing = pages.flatMap((p) => {
-    const items = p.cells.flatMap((c) => c.items.filter(isMissing));
-    return items.length > 0 ? [{ page: p, items }] : [];
-  });
+export function MissingPictures({ missing }: { missing: readonly MissingPlaces[] }) {
   if (missing.length === 0) return null;
   return (
     <section aria-label="What a visitor sees">
@@ -29,54 +18,41 @@ export function MissingPictures({ pages }: { pages: readonly MixedPage[] }) {
         What a visitor sees <span className="soft normal">what is missing is hatched</span>
       </h2>
       <ul className="missing-shots">
-        {missing.slice(0, SHOWN).map(({ page, items }) => (
-          <Missing key={page.captureId} page={page} items={items} />
+        {missing.map((page) => (
+          <Missing key={page.captureId} page={page} />
         ))}
       </ul>
-      {missing.length > SHOWN && (
-        <p className="soft small">and {count(missing.length - SHOWN, 'more page')} in the table above</p>
-      )}
     </section>
   );
 }
 
-function Missing({ page, items }: { page: MixedPage; items: readonly MixedItem[] }) {
+function Missing({ page }: { page: MissingPlaces }) {
   const { siteId } = useBench();
-  const found = useResource<CaptureView>(`/api/captures/${page.captureId}?source=false`);
-  const view = found.value;
-  if (found.error) return <ErrorBox error={found.error} retry={found.reload} />;
-  if (!view) return <Loading what="Reading the capture" />;
-  const { screenWidth, screenHeight } = view.conditions;
-  const places = items.map((item) => {
-    const path = view.findings.find((f) => f.id === item.finding)?.evidence.path;
-    const box = path === undefined ? undefined : view.boxes[path];
-    return { item, box: box && box.width > 0 && box.height > 0 ? box : undefined };
-  });
-  const scale = WIDTH / screenWidth;
-  const onScreen = places.flatMap(({ box }) => (box && box.y < screenHeight ? [box] : []));
+  const { captureId, title, places, screen } = page;
+  const onScreen = places.flatMap(({ box }) => (box && box.y < screen[1] ? [box] : []));
   return (
     <li>
       <FirstScreen
-        shot={view.row.screenshotHash}
-        alt={`First screen of ${view.row.title}, ${count(onScreen.length, 'place')} of it hatched`}
-        screen={[screenWidth, screenHeight]}
+        shot={page.screenshotHash}
+        alt={`First screen of ${title}, ${page.device}; ${count(onScreen.length, 'place')} of it hatched`}
+        screen={screen}
         width={WIDTH}
         most={TALLEST}
       >
-        <Hatched id={`missing-${page.captureId}`} boxes={onScreen} scale={scale} />
+        <Hatched id={`missing-${captureId}`} boxes={onScreen} scale={WIDTH / screen[0]} />
       </FirstScreen>
       <p>
-        <To to={`/sites/${siteId}/pages/${page.captureId}`}>
-          <b>{view.row.title || page.page}</b>
+        <To to={`/sites/${siteId}/pages/${captureId}`}>
+          <b>{title}</b>
         </To>
       </p>
       <ul className="small">
-        {places.map(({ item, box }) => (
-          <li key={item.finding}>
-            <To to={`/sites/${siteId}/pages/${page.captureId}?tab=findings&finding=${item.finding}`}>
-              <span className="mono break">{fileName(item.url) || item.url}</span>
+        {places.map(({ finding, url, box }) => (
+          <li key={finding}>
+            <To to={`/sites/${siteId}/pages/${captureId}?tab=findings&finding=${finding}`}>
+              <span className="mono break">{fileName(url) || url}</span>
             </To>{' '}
-            <span className="soft">{placeText(box, screenHeight)}</span>
+            <span className="soft">{placeText(box, screen[1])}</span>
           </li>
         ))}
       </ul>

@@ -3,15 +3,13 @@ import { pathOf } from '../../core/capture/url';
 import { MEETS, type Meets, type MixedCell, type MixedPicture } from '../../core/pictures/mixed';
 import { useResource } from '../state/api';
 import { MissingPictures } from './MissingPictures';
+import { mixedPath, type MixedAnswer } from './mixedPath';
 import { useBench } from '../state/bench';
 import { useLocation } from '../state/location';
 import { count } from '../ui/format';
 import { ErrorBox, Loading, Term } from '../ui/parts';
 import { SetTo } from '../ui/SetTo';
 import { To } from '../ui/To';
-
-/** Path of the table of a sweep for a device. */
-export const mixedPath = (sweepId: number, device: string): string => `/api/sweeps/${sweepId}/mixed?device=${device}`;
 
 const WORDS: Readonly<Record<Meets, { mark: string; name: string; means: string }>> = {
   blocked: { mark: '✕', name: 'blocked', means: 'The browser refuses it: it is missing from the page.' },
@@ -34,12 +32,12 @@ export function MixedTable() {
   const { sweepId, data } = useBench();
   const { query } = useLocation();
   const [open, setOpen] = useState<string>();
-  const found = useResource<MixedPicture>(
+  const found = useResource<MixedAnswer>(
     sweepId === undefined ? undefined : mixedPath(sweepId, data.value?.device ?? 'phone'),
   );
   if (found.error) return <ErrorBox error={found.error} retry={found.reload} />;
   if (!found.value) return <Loading what="Reading mixed content" />;
-  const { hosts, pages, clean } = found.value;
+  const { hosts, pages, clean, missing } = found.value;
   const chosen = MEETS.find((m) => m === query.get('meets'));
   if (pages.length === 0)
     return (
@@ -105,7 +103,7 @@ export function MixedTable() {
           </span>
         ))}
       </p>
-      <MissingPictures pages={pages} />
+      <MissingPictures missing={missing} />
     </section>
   );
 }

@@ -3,9 +3,11 @@ import type { Device } from '../../../../core/capture/capture';
 import { mixedPicture } from '../../../../core/pictures/mixed';
 import { store } from '../../../../engine/services/openedStore';
 import { deviceIn, listCaptures } from '../../../../engine/store/captures';
+import { missingPlaces } from '../../../../engine/services/missingPlaces';
 import { findingsOfCaptures } from '../../../../engine/store/findings';
 import { lastProbe } from '../../../../engine/store/probes';
 import { findSweep } from '../../../../engine/store/sweeps';
+import type { MixedAnswer } from '../../../../islands/mixed/mixedPath';
 import { idOf, json, notFound, query, route } from '../../_answer';
 
 /** Mixed content of a sweep's recorded pages, by page and insecure host. */
@@ -23,10 +25,9 @@ export const GET = route(async (context) => {
   );
   const probe = await lastProbe(db, sweep.siteId);
   const versions = new Map((probe?.versions ?? []).map((v) => [v.url, v]));
-  return json(
-    mixedPicture(
-      rows.map((r) => ({ captureId: r.id, page: r.page, findings: findings.get(r.id) ?? [] })),
-      versions,
-    ),
+  const picture = mixedPicture(
+    rows.map((r) => ({ captureId: r.id, page: r.page, findings: findings.get(r.id) ?? [] })),
+    versions,
   );
+  return json({ ...picture, missing: await missingPlaces(db, picture, findings) } satisfies MixedAnswer);
 });
