@@ -70,7 +70,8 @@ export function mutateJson(text: string, chance: Chance): string {
         holder[pick(['__proto__', 'constructor', '', 'x'.repeat(300), '0'], chance)] = holder[key];
         break;
       case 2:
-        if (Array.isArray(holder)) holder.push(structuredClone(holder[Number(key)]));
+        // An earlier change may have given the list another prototype.
+        if (Array.isArray(holder)) Array.prototype.push.call(holder, structuredClone(holder[Number(key)]));
         break;
       case 3:
         holder[key] = structuredClone(other.holder[other.key]);
