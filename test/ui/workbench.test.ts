@@ -129,7 +129,7 @@ describe('ui: workbench', () => {
     await glasshouse();
     const id = /pages\/(\d+)/.exec(page.url())?.[1];
     await page.getByLabel('Pages that the bench is about').selectOption({ label: 'this page only: The glasshouse' });
-    await page.locator('.bench').getByText('This page, phone').waitFor();
+    await page.locator('.bench').getByText(/^This page, phone/).waitFor();
     const hero = /hero (\d+\.\d s)/.exec((await page.locator('.story svg').innerHTML()) ?? '')?.[1];
     await page.waitForFunction((t) => document.querySelector('.bench-bar')?.textContent?.includes(t), hero ?? '?');
     await open(`/sites/1/plan?scope=${encodeURIComponent(param('scope') ?? '')}`);
@@ -295,6 +295,9 @@ describe('ui: workbench', () => {
     await page.locator('.findings > li', { hasText: 'carousel.js' }).waitFor();
     expect(param('sweep')).to.equal('1');
     await page.getByRole('link', { name: 'Brief' }).click();
+    await news.getByRole('heading', { name: /^Since 1 Oct 2026/ }).waitFor();
+    const { sweeps } = (await (await fetch(`${server.url}/api/sites/1`)).json()) as { sweeps: { id: number }[] };
+    await open(`/sites/1?sweep=${sweeps.at(-1)?.id}`);
     await page.getByText('This is the first sweep with recordings').waitFor();
   });
 
