@@ -158,7 +158,8 @@ describe('ui: proofs and outcomes', function () {
     await keep({ lcpMs: -1500, firstScreenAlike: 0.5, newErrors: ['menu is not defined'] });
     await open('/plan');
     await page.getByRole('button', { name: /Add all worthwhile fixes/ }).click();
-    const row = page.locator('.fix-table tr', { hasText: 'Compress text of www.fernhollow.example' });
+    // Rows of other fixes may name it as what saves most of them already.
+    const row = page.locator('.fix-table tr', { hasText: 'Compress text of www.fernhollow.example' }).first();
     await row.getByText(/proved: the first screen looks different with it/).waitFor();
     await page
       .locator('.bench-list')
