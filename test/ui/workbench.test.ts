@@ -129,7 +129,10 @@ describe('ui: workbench', () => {
     await glasshouse();
     const id = /pages\/(\d+)/.exec(page.url())?.[1];
     await page.getByLabel('Pages that the bench is about').selectOption({ label: 'this page only: The glasshouse' });
-    await page.locator('.bench').getByText(/^This page, phone/).waitFor();
+    await page
+      .locator('.bench')
+      .getByText(/^This page, phone/)
+      .waitFor();
     const hero = /hero (\d+\.\d s)/.exec((await page.locator('.story svg').innerHTML()) ?? '')?.[1];
     await page.waitForFunction((t) => document.querySelector('.bench-bar')?.textContent?.includes(t), hero ?? '?');
     await open(`/sites/1/plan?scope=${encodeURIComponent(param('scope') ?? '')}`);
