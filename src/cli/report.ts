@@ -13,7 +13,7 @@ interface ReportFlags {
   format: Format;
   output: string;
   visitor: string;
-  language: string;
+  language?: string;
   data?: string;
 }
 
@@ -27,7 +27,10 @@ export function reportCommand(): Command {
     .addOption(new Option('--format <format>', 'what it comes as').choices(FORMATS).default('html'))
     .requiredOption('-o, --output <file>', 'file to write')
     .option('--visitor <name or spec>', 'for whom times are forecast', DEFAULT_VISITOR.id)
-    .option('--language <tag or file>', 'language of HTML and PDF: en, de, or a language file', 'en')
+    .option(
+      '--language <tag or file>',
+      'language of HTML and PDF: en, de, or a language file (default: the site’s own, else en)',
+    )
     .option('--data <dir>', 'folder of the database')
     .addHelpText(
       'after',
@@ -66,9 +69,9 @@ export function reportCommand(): Command {
           await store.destroy();
         }
       }
-      const language = await languageOf(flags);
+      if (flags.language !== undefined) extras = { ...extras, language: await languageOf(flags.language, flags.data) };
       progress('forecasting');
-      const facts = reportFacts(pages, about, visitor, language ? { ...extras, language } : extras);
+      const facts = reportFacts(pages, about, visitor, extras);
       const bytes = await makeReport(facts, flags.reader, flags.format, (missing) =>
         progress(`not in the language file: ${missing.length} texts, the first "${missing[0]}"`),
       );
@@ -77,10 +80,10 @@ export function reportCommand(): Command {
     });
 }
 
-/** The language that was asked for; undefined for English, which may be what a site has of its own. */
-async function languageOf(flags: ReportFlags): Promise<LanguageFile | undefined> {
+/** The language of a tag or file; undefined for English. */
+async function languageOf(wanted: string, data: string | undefined): Promise<LanguageFile | undefined> {
   const { readLanguage, readLanguageFile } = await import('../engine/services/languages');
-  if (/\.json$/i.test(flags.language)) return readLanguageFile(flags.language);
+  if (/\.json$/i.test(wanted)) return readLanguageFile(wanted);
   const { dataFolder } = await import('../engine/store/store');
-  return readLanguage(flags.language, flags.data ?? dataFolder());
+  return readLanguage(wanted, data ?? dataFolder());
 }

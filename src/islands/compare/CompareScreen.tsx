@@ -6,6 +6,7 @@ import type { SweepCause } from '../../core/site/news';
 import { island } from '../frame/island';
 import { useResource } from '../state/api';
 import { FieldLine } from '../field/FieldLine';
+import { Change } from './Change';
 import { useBench } from '../state/bench';
 import { useLocation } from '../state/location';
 import { bytes, count, day, ms } from '../ui/format';
@@ -163,17 +164,6 @@ function Pages({ found, path }: PartProps) {
       </table>
       <More part="pages" total={found.pages.length} />
     </section>
-  );
-}
-
-/** A change with its direction in words and colour. */
-function Change({ was, is, text }: { was: number; is: number; text: (n: number) => string }) {
-  const by = is - was;
-  if (Math.abs(by) < 0.01 * Math.max(1, was)) return <span className="soft">same</span>;
-  return (
-    <b className={by < 0 ? 'gain' : 'cost'}>
-      {text(Math.abs(by))} {by < 0 ? 'less' : 'more'}
-    </b>
   );
 }
 
