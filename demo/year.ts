@@ -10,7 +10,7 @@ import { visitorWith } from '../src/core/load/visitors';
 import { recordPages } from '../src/engine/record/record';
 import { harFile } from '../src/engine/record/writeHar';
 import { VERSION } from '../src/core/version';
-import { MONTHLY, MONTHS } from './site/months';
+import { MONTHS, pagesIn } from './site/months';
 import { PICTURE_CACHE, serveDemo } from './site/serve';
 import { shifted } from './shifted';
 
@@ -25,7 +25,7 @@ for (const month of MONTHS) {
   try {
     const began = Date.now();
     // The home page is entered as a visitor types it.
-    const urls = MONTHLY.map((at) =>
+    const urls = pagesIn(month).map((at) =>
       at === '/' ? 'http://fernhollow.example/' : `https://www.fernhollow.example${at}`,
     );
     const pages = await recordPages(urls, {

@@ -118,6 +118,12 @@ export function siteFiles(): ReadonlyMap<string, DemoFile> {
       '/js/frame.js',
       { type: 'text/javascript; charset=utf-8', body: fromPackage('bootstrap', 'dist/js/bootstrap.bundle.js') },
     ],
+    // Once in the head of two pages (months.ts).
+    ['/js/atlas.js', { type: 'text/javascript; charset=utf-8', body: fromPackage('bootstrap', 'dist/js/bootstrap.js') }],
+    [
+      '/js/tour.js',
+      { type: 'text/javascript; charset=utf-8', body: fromPackage('bootstrap', 'dist/js/bootstrap.bundle.js') },
+    ],
     ['/js/menu.js', js(MENU_JS)],
     ['/js/sign.js', js(SIGN_JS)],
     ['/js/later.js', js(LATER_JS)],

@@ -12,7 +12,7 @@ import { Catalogue } from './catalogue';
 import { siteFiles } from './files';
 import { HOSTS, hostMap, WWW, type DemoHost } from './hosts';
 import { Maze, type MazeAnswer } from './maze';
-import { asInMonth, COMPRESSED_UNTIL, MONTHLY, type Month } from './months';
+import { asInMonth, COMPRESSED_UNTIL, pagesIn, type Month } from './months';
 import { PAGES, type DemoPage } from './pages';
 import { makePictures } from './pictures';
 
@@ -36,7 +36,7 @@ export interface DemoOptions {
   readonly tls?: { readonly key: string; readonly cert: string };
   /** The garden as it was three weeks before (before.ts). */
   readonly before?: boolean;
-  /** The garden as it was on a day of the year before (months.ts): its monthly pages. */
+  /** The garden as it was on a day of the year before (months.ts): the pages of that day. */
   readonly month?: Month;
 }
 
@@ -95,7 +95,7 @@ export async function serveDemo(pictures: string, options: DemoOptions = {}): Pr
 }
 
 function pagesOf({ before, month }: DemoOptions): readonly DemoPage[] {
-  if (month) return PAGES.filter((p) => MONTHLY.includes(p.path)).map((p) => asInMonth(p, month));
+  if (month) return PAGES.filter((p) => pagesIn(month).includes(p.path)).map((p) => asInMonth(p, month));
   return before ? PAGES.map(asItWas) : PAGES;
 }
 
@@ -134,7 +134,7 @@ async function handle({ host, secure, request, response, answer, maze, compresse
   let body = given.body;
   const headers: Record<string, string> = { ...given.headers };
   const text = /text|javascript|svg/.test(headers['content-type'] ?? '');
-  const heavy = !compressesAll && /\/(frame\.css|kit\.js)$/.test(request.url ?? '');
+  const heavy = !compressesAll && /\/(frame\.css|kit\.js|atlas\.js|tour\.js)$/.test(request.url ?? '');
   if (host.compresses && text && !heavy && /gzip/.test(String(request.headers['accept-encoding']))) {
     body = zipped.get(body) ?? zlib.gzipSync(body);
     zipped.set(given.body, body);

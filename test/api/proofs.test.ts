@@ -5,6 +5,7 @@ import type { FixGroup } from '../../src/core/plan/staircase';
 import type { ProofsAnswer } from '../../src/islands/proofs/proofsPath';
 import type { JobRow } from '../../src/engine/store/jobs';
 import type { OutcomeRow } from '../../src/engine/store/outcomes';
+import type { ProofStory } from '../../src/core/proof/measuredLoad';
 import type { ProofPictures, ProofRow } from '../../src/engine/store/proofs';
 import { bytesOf, har, PAGE } from '../fixtures/har';
 import { askApi, jobEnd } from '../fixtures/jobs';
@@ -119,6 +120,20 @@ describe('api: proofs and outcomes', function () {
     expect((await fetch(at + pictures.screens.after)).headers.get('content-type')).to.equal('image/png');
     expect((await fetch(at + pictures.film.after[0]?.name)).headers.get('content-type')).to.equal('image/jpeg');
     expect((await fetch(`${at}..%2F..%2Fkeen-lens.db`)).status).to.equal(404);
+    expect(pictures.loads).to.equal(true);
+    const { before, after } = (await call<ProofStory>('GET', `/api/proofs/${id}/story`)).value;
+    for (const side of [before, after]) {
+      const times = side.graph.fetches.map((f, i) => ({ url: f.url, ...side.measured.fetches[i] }));
+      // Whatever the page has was asked for, in order and within the load.
+      for (const t of times) {
+        expect(t.foundMs, t.url).to.be.within(0, t.sentMs as number);
+        expect(t.sentMs, t.url).to.be.at.most(t.firstByteMs as number);
+        expect(t.firstByteMs, t.url).to.be.at.most((t.endMs as number) + 1);
+      }
+    }
+    expect(proof.before.lcpMs.values).to.include(Math.round(before.measured.milestones.lcpMs * 10) / 10);
+    expect(after.forecast.milestones.lcpMs).to.be.below(before.forecast.milestones.lcpMs);
+    expect((await call('GET', '/api/proofs/99/story')).status).to.equal(404);
     expect((await call('DELETE', `/api/proofs/${id}`)).status).to.equal(204);
     expect((await fetch(at + pictures.screens.after)).status).to.equal(404);
   });

@@ -11,7 +11,7 @@ import { readHostMap } from '../../src/engine/net/hostMap';
 import { browserSwitches } from '../../src/engine/record/chromium';
 import { recordPages } from '../../src/engine/record/record';
 import { mainThreadWork } from '../../src/engine/record/trace';
-import { harFile } from '../../src/engine/record/writeHar';
+import { harFile, type HarPage } from '../../src/engine/record/writeHar';
 import { PICTURE_CACHE, serveDemo, type DemoSite } from '../../demo/site/serve';
 
 const www = (path: string) => `https://www.fernhollow.example${path}`;
@@ -100,6 +100,35 @@ describe('engine/record', () => {
     expect(loads.filter((l) => l.otherRuns?.length === 2).length).to.be.above(loads.length / 2);
     // One run has no others.
     expect(audit(www('/membership/')).page.capture.loads[0]?.otherRuns).to.equal(undefined);
+  });
+
+  it('tells how much of each script ran, from one more load of which nothing else is kept', async function () {
+    this.timeout(120_000);
+    const [made] = await recordPages([www('/glasshouse/')], {
+      visitor: parseVisitor('phone-busy'),
+      mapHosts: site.map,
+      acceptAnyCertificate: true,
+      waitMs: 300,
+      runs: 2,
+    });
+    const [read] = readHar(new TextEncoder().encode(harFile([made as HarPage], 'test')));
+    if (!read) throw new Error('nothing was recorded');
+    const { capture, bodies } = read;
+    const once = audit(www('/glasshouse/')).page.capture;
+    expect(capture.loads.map((l) => l.url)).to.have.members(once.loads.map((l) => l.url));
+    expect(once.observations?.scripts).to.equal(undefined);
+    const texts = bodiesInMemory(bodies);
+    const files = capture.loads.filter((l) => l.kind === 'script' && l.status === 200);
+    const scripts = capture.observations?.scripts ?? [];
+    expect(scripts.map((s) => s.url)).to.have.members(files.map((l) => l.url));
+    for (const { url, chars, ranChars } of scripts) {
+      const load = files.find((l) => l.url === url);
+      expect(chars, url).to.equal(load && texts.text(load)?.length);
+      expect(ranChars, url).to.be.within(1, chars);
+    }
+    // A library of which the page calls little.
+    const shares = auditPage(readPage(capture, texts)).usedShares;
+    expect(shares.get(files.find((l) => l.url.endsWith('/js/kit.js'))?.url ?? '')).to.be.within(0.1, 0.8);
   });
 
   it('sees every redirect on the way in', () => {

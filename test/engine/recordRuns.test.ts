@@ -48,6 +48,17 @@ describe('engine/record/runs: several recordings of one page', () => {
     expect(mergeRuns([run({ lcpMs: 900 }), run({ lcpMs: 300, requests: 3 })]).lcpMs).to.equal(900);
   });
 
+  it('keeps what the last run told of the scripts, whichever speaks', () => {
+    const scripts = [{ url: '/app.js', chars: 100, ranChars: 30 }];
+    const of = (lcpMs: number, more: object = {}): HarPage => ({
+      ...run({ lcpMs }),
+      page: { _lens: { observations: { largestPaints: [], ...more } } },
+    });
+    const merged = mergeRuns([of(700), { ...of(900, { scripts }), scripts }]);
+    expect(merged.lcpMs).to.equal(700);
+    expect(merged.page._lens.observations).to.deep.equal({ largestPaints: [], scripts });
+  });
+
   it('leaves a single run as it is', () => {
     const one = run({ lcpMs: 900 });
     expect(mergeRuns([one])).to.equal(one);

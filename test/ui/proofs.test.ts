@@ -3,6 +3,7 @@ import fs from 'node:fs';
 import sharp from 'sharp';
 import type { Browser, Page } from 'playwright-core';
 import { changeOfRuns, heldOf, samplesOfRuns, type Visited } from '../../src/core/proof/proof';
+import type { MeasuredLoad } from '../../src/core/proof/measuredLoad';
 import type { Proof } from '../../src/engine/services/proveFixes';
 import { addProof } from '../../src/engine/store/proofs';
 import { openStore } from '../../src/engine/store/store';
@@ -11,6 +12,7 @@ import { askApi } from '../fixtures/jobs';
 import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 
+const TALKS = 'https://www.fernhollow.example/talks/';
 const GROUP = 'text-compress|www.fernhollow.example';
 const runs = (lcpMs: number): Visited[] =>
   [0, 40, -30].map((off) => ({ fcpMs: 900 + off, lcpMs: lcpMs + off, loadMs: 5000 + off, cls: 0.01, bytes: 700_000 }));
@@ -45,6 +47,21 @@ function proofOf(page: string, lcpMs: number, more: Partial<Proof> = {}): Proof 
     ...more,
   };
 }
+
+/** A visit of the page itself and of one script. */
+const loadOf = (lcpMs: number): MeasuredLoad => ({
+  ...(runs(lcpMs)[0] as Visited),
+  requests: [
+    { url: TALKS, foundMs: 1, sentMs: 300, firstByteMs: 700, endMs: 800 },
+    {
+      url: `${TALKS.replace('/talks/', '')}/js/kit.js`,
+      foundMs: 810,
+      sentMs: 820,
+      firstByteMs: 1300,
+      endMs: lcpMs - 400,
+    },
+  ],
+});
 
 describe('ui: proofs and outcomes', function () {
   this.timeout(180_000);
@@ -84,6 +101,7 @@ describe('ui: proofs and outcomes', function () {
         proof: proofOf(capture.page, lcpMs, more),
         screens: { before: await picture('#a43'), after: await picture('#064') },
         film: { before: await frames('#a43'), after: await frames('#064') },
+        loads: { before: loadOf(4200), after: loadOf(4200 + lcpMs) },
       },
     );
     await store.destroy();
@@ -152,6 +170,21 @@ describe('ui: proofs and outcomes', function () {
     await film.getByRole('button', { name: 'Play' }).waitFor();
     expect(await film.locator('.film-time').innerText()).to.equal('2.0 s');
     await page.getByText('The first screen looks the same: 99 % alike').waitFor();
+    const load = page.getByRole('region', { name: 'How the load unfolds' });
+    await load.getByRole('button', { name: 'Show the requests of a typical visit' }).click();
+    await load
+      .getByRole('group', { name: /As it is: first paint 900 ms, hero paint 4\.2 s.*With the fixes: .*2\.7 s/ })
+      .waitFor();
+    await load.getByText('As a table').click();
+    expect(
+      await load
+        .getByRole('row', { name: /kit\.js/ })
+        .first()
+        .innerText(),
+    ).to.match(/810 ms.*3\.8 s/);
+    await load.getByRole('button', { name: 'Forecast' }).click();
+    await load.getByText('The same load as simulated for this visitor.').waitFor();
+    expect(await load.getByRole('group', { name: /hero paint 4\.2 s/ }).count()).to.equal(0);
   });
 
   it('marks a fix on the bench and in the plan whose proof breaks the page or holds less, and says so in the tasks', async () => {
@@ -207,6 +240,26 @@ describe('ui: proofs and outcomes', function () {
       (was) => document.querySelectorAll('section[aria-label="Proofs"] tbody tr').length < was,
       n,
     );
+  });
+
+  it('tells what won less and more than promised, and what came back', async () => {
+    await open('/plan');
+    await page.getByRole('button', { name: 'After the sweep of 1 October', exact: true }).click();
+    const outcome = page.getByRole('region', { name: 'Outcome' });
+    const verdict = (fix: RegExp) => outcome.getByRole('row', { name: fix }).first();
+    await verdict(/widget/)
+      .getByText('came back')
+      .waitFor();
+    await verdict(/atlas\.js/)
+      .getByText('won less than promised')
+      .waitFor();
+    await verdict(/tour\.js/)
+      .getByText('won more than promised')
+      .waitFor();
+    // Both sweeps since have looked.
+    expect(
+      await outcome.getByRole('table', { name: 'Promised and measured over time' }).locator('tbody tr').count(),
+    ).to.equal(2);
   });
 
   it('holds done fixes of a plan to account', async () => {

@@ -1,4 +1,5 @@
 import { decodeText } from './decodeText';
+import type { ScriptUse } from './scriptUse';
 
 /**
  * The Capture: one recorded load of one page for one visitor. Plain readonly values;
@@ -136,6 +137,8 @@ export interface Observations {
   readonly embedded?: readonly { readonly path: string; readonly box: Box }[];
   /** Work of the main thread; undefined where nobody looked. */
   readonly work?: readonly Work[];
+  /** How much of each script file ran until the page had settled; undefined where nobody looked. */
+  readonly scripts?: readonly ScriptUse[];
   readonly renderedHtml?: string;
   /** Content hash of the screenshot (PNG or JPEG). */
   readonly screenshotHash?: string;

@@ -15,6 +15,7 @@ import type {
 import type { JsonBytes } from './jsonBytes';
 import { MAX_REDIRECTS } from './redirects';
 import { redactUrl } from './redact';
+import type { ScriptUse } from './scriptUse';
 import type { Shape } from './shape';
 
 /** Our observations of a page inside a HAR: `log.pages[]._lens` (docs/har-fields.md). */
@@ -167,6 +168,10 @@ function readObservations(json: JsonBytes, shape: Shape): Observations | undefin
         }),
     }),
     work: shape.at('work').optionalValue() === undefined ? undefined : shape.at('work').optionalArray().map(readWork),
+    scripts:
+      shape.at('scripts').optionalValue() === undefined
+        ? undefined
+        : shape.at('scripts').optionalArray().map(readScript),
     renderedHtml: html === undefined ? undefined : json.text(html),
     documentHeight: shape.at('documentHeight').optionalCount(),
     firstScreen:
@@ -247,6 +252,15 @@ function readWork(shape: Shape): Work {
     startMs: shape.at('startMs').optionalNumber() ?? 0,
     durationMs: shape.at('durationMs').optionalCount() ?? 0,
     phase: shape.at('phase').optionalWord(['evaluate', 'later'] as const),
+  };
+}
+
+function readScript(shape: Shape): ScriptUse {
+  const chars = shape.at('chars').optionalCount() ?? 0;
+  return {
+    url: redactUrl(shape.at('url').string('A script has an address.')),
+    chars,
+    ranChars: Math.min(chars, shape.at('ranChars').optionalCount() ?? 0),
   };
 }
 

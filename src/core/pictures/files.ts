@@ -35,6 +35,8 @@ export interface SweepFile {
   readonly alts: readonly string[];
   /** Place in the order of requests, from 1: the middle one of its pages. */
   readonly place: number;
+  /** Share of it that a page uses, 0 to 1: the largest of its pages; undefined where that was not examined. */
+  readonly usedShare?: number;
   readonly bodyHash?: string;
   /** Bytes that a visitor who comes back a day later gets again, over all pages. */
   readonly again: number;
@@ -49,6 +51,8 @@ export interface FilesOfPage {
   readonly graph: LoadGraph;
   readonly fixes: readonly Fix[];
   readonly findings: readonly Finding[];
+  /** How much of a file the page uses, by address. */
+  readonly usedShares: ReadonlyMap<string, number>;
   /** Alternative texts of pictures in the source, by address. */
   readonly alts: ReadonlyMap<string, readonly string[]>;
 }
@@ -96,6 +100,8 @@ export function filesOf(pages: readonly FilesOfPage[]): SweepFile[] {
       file.places.push(i + 1);
       if (delivered > file.bytes) Object.assign(file, { bytes: delivered, load });
       file.freshS ??= fresh.get(load.index);
+      const used = page.usedShares.get(load.url);
+      if (used !== undefined) file.usedShare = Math.max(file.usedShare ?? 0, used);
     });
     for (const p of page.capture.observations?.pictures ?? []) {
       const file = found.get(p.url);
@@ -121,6 +127,7 @@ interface Collected {
   readonly uses: Map<number, readonly [number, number, number]>;
   why?: { readonly saved: number; readonly text: string };
   freshS?: number;
+  usedShare?: number;
   readonly drawn: Set<string>;
   readonly alts: Set<string>;
   readonly places: number[];
@@ -160,6 +167,7 @@ function fileOf(url: string, file: Collected): SweepFile {
     drawn: [...file.drawn],
     alts: [...file.alts],
     place: [...file.places].sort((a, b) => a - b)[Math.floor(file.places.length / 2)] ?? 0,
+    usedShare: file.usedShare,
     bodyHash: load.bodyHash,
     uses,
   };

@@ -1,4 +1,5 @@
 import { examinePage } from '../checks';
+import { usedShares } from '../checks/blocking/usedShares';
 import type { CrawlFacts } from '../checks/crawlFacts';
 import type { Finding, Limits, MeasuredSizes } from '../checks/finding';
 import { offerFixes } from '../fixes';
@@ -16,6 +17,8 @@ export interface Audit {
   readonly findings: readonly Finding[];
   readonly fixes: readonly Fix[];
   readonly graph: LoadGraph;
+  /** How much of a stylesheet or script the page uses, 0 to 1, by address, where that was examined. */
+  readonly usedShares: ReadonlyMap<string, number>;
 }
 
 /** Sizes when nothing was measured: checks estimate. */
@@ -30,5 +33,13 @@ export function auditPage(
   const hero = findHero(page);
   const subject = { page, hero, sizes, ...given };
   const findings = examinePage(subject);
-  return { page, hero, sizes, findings, fixes: offerFixes(findings, subject), graph: buildGraph(page) };
+  return {
+    page,
+    hero,
+    sizes,
+    findings,
+    fixes: offerFixes(findings, subject),
+    graph: buildGraph(page),
+    usedShares: usedShares(page),
+  };
 }

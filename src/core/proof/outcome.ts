@@ -27,14 +27,15 @@ const DOUBT = { ms: 40, share: 0.05 };
  * @param before recordings before the fixes, by page and device
  * @param after recordings after them
  * @param done groups of fixes that are said to be done, with their titles
- * @param wereGone groups whose findings were gone when they were looked at last: what is there again came back
+ * @param wereGone verdicts on groups whose findings were gone when they were looked at last: what is there again came
+ *   back, and what is still gone keeps its verdict, since other changes have come between
  */
 export function outcomeOf(
   before: readonly Recorded[],
   after: readonly Recorded[],
   done: readonly { readonly group: string; readonly title: string }[],
   visitor: Visitor,
-  wereGone: ReadonlySet<string> = new Set(),
+  wereGone: ReadonlyMap<string, OutcomeVerdict> = new Map(),
 ): Outcome {
   const groups = new Set(done.map((d) => d.group));
   const pairs = before.flatMap((b) => {
@@ -81,7 +82,7 @@ export function outcomeOf(
                 : gone.length > 0
                   ? 'partly done'
                   : 'not done'
-              : timeVerdict(judged.filter((j) => j.groups.includes(group))),
+              : (settled(wereGone.get(group)) ?? timeVerdict(judged.filter((j) => j.groups.includes(group)))),
       };
     }),
     pages,
@@ -129,6 +130,23 @@ function timeVerdict(
   if (measured > mean(pages.map((p) => p.range[1])) + doubt) return 'less';
   if (measured < mean(pages.map((p) => p.range[0])) - doubt) return 'more';
   return 'kept';
+}
+
+/** A verdict on what a fix has won, if it is one. */
+const settled = (verdict: OutcomeVerdict | undefined) =>
+  verdict === 'kept' || verdict === 'less' || verdict === 'more' ? verdict : undefined;
+
+/** Of a sweep's recordings those that offer some groups of fixes, with these fixes alone, and the groups that none offers. */
+export function offering(
+  recordings: readonly Recorded[],
+  groups: ReadonlySet<string>,
+): { readonly offered: readonly Recorded[]; readonly missing: ReadonlySet<string> } {
+  const offered = recordings.flatMap((r) => {
+    const fixes = r.fixes.filter((f) => groups.has(f.group));
+    return fixes.length > 0 ? [{ ...r, fixes }] : [];
+  });
+  const found = new Set(offered.flatMap((r) => r.fixes.map((f) => f.group)));
+  return { offered, missing: new Set([...groups].filter((g) => !found.has(g))) };
 }
 
 const mean = (list: readonly number[]) => (list.length === 0 ? 0 : list.reduce((a, b) => a + b, 0) / list.length);

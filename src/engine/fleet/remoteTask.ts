@@ -42,6 +42,15 @@ const visit = object({
   errors: array(string().required()).required(),
   unreachable: array(string().required()).required(),
   steal: number().required(),
+  requests: array(
+    object({
+      url: string().required(),
+      foundMs: number().required(),
+      sentMs: number().required(),
+      firstByteMs: number().required(),
+      endMs: number().required(),
+    }),
+  ).required(),
   screenshot: bytes(),
   frames,
 });

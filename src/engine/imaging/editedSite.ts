@@ -7,6 +7,7 @@ import { applyEdits, type Edit } from '../../core/fixes/edits';
 import type { Fix, OfferContext } from '../../core/fixes/fix';
 import type { ServerChange } from '../../core/fixes/serverChange';
 import { listStyleReferences } from '../../core/source/stylesheet';
+import { toWoff2 } from './fonts';
 import { encodeAs, minified } from './measure';
 
 const gzip = promisify(zlib.gzip);
@@ -27,7 +28,7 @@ export interface EditedSite {
   readonly headers: readonly { readonly url: string; readonly name: string; readonly value: string }[];
   /** Think times in ms, by address. */
   readonly waits: ReadonlyMap<string, number>;
-  /** Fonts that are to be offered as WOFF 2: old and new address. */
+  /** Fonts that are to be offered as WOFF 2: old and new address. What could not be converted is not among the files. */
   readonly converted: readonly { readonly from: string; readonly to: string }[];
 }
 
@@ -70,6 +71,13 @@ export async function editedSite(fixes: readonly Fix[], context: OfferContext): 
     }
   }
   for (const c of changes) {
+    const font = c.do === 'convert' ? draft(c.url) : undefined;
+    const made = font && (await toWoff2(font.body));
+    // The font itself stays as it is.
+    if (c.do === 'convert') drafts.delete(c.url);
+    if (c.do === 'convert' && font && made) drafts.set(c.to, { ...font, body: made, gzip: false });
+  }
+  for (const c of changes) {
     if (c.do !== 'copy') continue;
     const file = draft(c.url);
     if (file) drafts.set(c.to, { ...file, body: file.load.kind === 'style' ? absolute(file.body, c.url) : file.body });
@@ -99,7 +107,14 @@ export function sourceEdits(fixes: readonly Fix[], context: OfferContext): Map<s
 }
 
 /** Kinds whose effect is a size that only doing it tells. */
-const SIZED = new Set(['image-resize', 'text-compress', 'minify', 'style-remove-unused', 'style-inline-critical']);
+const SIZED = new Set([
+  'image-resize',
+  'text-compress',
+  'minify',
+  'font-convert',
+  'style-remove-unused',
+  'style-inline-critical',
+]);
 
 /**
  * A fix with the sizes that really doing it gives, for each load that it changes; fixes of several files become one
@@ -107,8 +122,22 @@ const SIZED = new Set(['image-resize', 'text-compress', 'minify', 'style-remove-
  */
 export async function measuredFixes(fix: Fix, context: OfferContext): Promise<Fix[]> {
   if (!SIZED.has(fix.kind)) return [fix];
-  const { files } = await editedSite([fix], context);
+  const { files, converted } = await editedSite([fix], context);
   const { page } = context;
+  if (fix.kind === 'font-convert') {
+    const made = converted.flatMap(({ from, to }) => {
+      const bytes = files.get(to)?.wireBytes;
+      return bytes === undefined ? [] : [{ from, bytes }];
+    });
+    return made.length === 0
+      ? [fix]
+      : made.map(({ from, bytes }) => ({
+          ...fix,
+          id: made.length === 1 ? fix.id : `${fix.id}:${from}`,
+          target: from,
+          values: { ...fix.values, bytes },
+        }));
+  }
   if (fix.kind === 'style-inline-critical') {
     const before = page.loadOf(page.capture.page);
     const after = files.get(page.capture.page);

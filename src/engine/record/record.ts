@@ -1,6 +1,7 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { BrowserContext, CDPSession, Page } from 'playwright-core';
 import type { ServerOrder } from '../../core/capture/capture';
+import type { ScriptUse } from '../../core/capture/scriptUse';
 import { InputError, PageError } from '../../core/capture/errors';
 import { stepSecrets, type Step } from '../../core/capture/steps';
 import type { Visitor } from '../../core/load/visitors';
@@ -15,6 +16,7 @@ import { COLLECT_SCRIPT, OBSERVER_SCRIPT, WORLD, type PageFacts } from './inPage
 import { NetworkLog } from './networkLog';
 import { leadsNowhere, nextFor } from './openFaults';
 import { secretValues, sendSecrets } from './ownRequests';
+import { ranByReload } from './scriptCoverage';
 import { endTrace, mainThreadWork, startTrace } from './trace';
 import { takeSteps, type BrowserState } from './takeSteps';
 import { mergeRuns } from './runs';
@@ -117,7 +119,8 @@ export async function recordPages(urls: readonly string[], options: RecordOption
           });
         }
         const more = { own, state, filledIn: [...secrets.values()] };
-        runs.push(await recordOnce(browser, url, { ...options, ...more }, out.length, servers));
+        const last = run > 0 && run + 1 === options.runs;
+        runs.push(await recordOnce(browser, url, { ...options, ...more, last }, out.length, servers));
       }
       out.push(mergeRuns(runs));
     }
@@ -163,6 +166,8 @@ type RunOptions = RecordOptions & {
   readonly own: (url: string) => boolean;
   readonly state?: BrowserState;
   readonly filledIn: readonly string[];
+  /** The last of several runs. */
+  readonly last: boolean;
 };
 
 async function recordOnce(
@@ -224,23 +229,27 @@ async function recordOnce(
     const zeroS = facts ? log.firstS - (log.firstWallMs - facts.timeOrigin) / 1000 : log.firstS;
     log.readProxy(connections.slice(first));
     log.tellDownloads();
+    const conditions = await within(ASK_MS, conditionsOf(options, log), signal, 'The server');
+    const order = await within(
+      ASK_MS,
+      askServers(log.loads, options.acceptAnyCertificate ?? false, servers),
+      signal,
+      'The server',
+    );
+    const scripts = options.last && !hangs ? await ranScripts({ context, page, session }, log, options) : undefined;
     return harPage({
       id: `page_${number + 1}`,
       finalUrl: page.url(),
       log,
       facts,
       work: mainThreadWork(events, zeroS),
+      scripts,
       screenshot,
       zeroS,
-      conditions: await within(ASK_MS, conditionsOf(options, log), signal, 'The server'),
+      conditions,
       browserVersion: browser.version(),
       notes,
-      servers: await within(
-        ASK_MS,
-        askServers(log.loads, options.acceptAnyCertificate ?? false, servers),
-        signal,
-        'The server',
-      ),
+      servers: order,
       secrets: [...secretValues(options), ...options.filledIn],
     });
   } catch (error) {
@@ -257,6 +266,24 @@ async function recordOnce(
     if (hangs || signal?.aborted) started.kill();
     else if (context) await within(PROTOCOL_MS, context.close(), undefined, 'Chromium').catch(() => started.kill());
   }
+}
+
+/** How much of each script file ran, seen in one more load of the page of which nothing else is kept. */
+async function ranScripts(
+  { context, page, session }: { context: BrowserContext; page: Page; session: CDPSession },
+  log: NetworkLog,
+  options: RunOptions,
+): Promise<ScriptUse[] | undefined> {
+  const files = new Set(log.loads.filter((l) => l.kind === 'script').map((l) => l.url));
+  if (files.size === 0) return [];
+  return ranByReload(page, files, options.signal, async () => {
+    // What the log has seen by now is all that it is to see.
+    await session.detach();
+    const other = await context.newCDPSession(page);
+    await sendSecrets(other, options);
+    await blockHosts(other, options.blockHosts ?? []);
+    return other;
+  });
 }
 
 /** A tab with our scripts in a world of their own; what pages open besides is closed. */

@@ -14,10 +14,24 @@ export function mergeRuns(runs: readonly HarPage[]): HarPage {
   const speaks = (alike.length > 0 ? alike : runs).reduce((a, b) =>
     (b.lcpMs ?? Infinity) < (a.lcpMs ?? Infinity) ? b : a,
   );
-  return withOtherRuns(
-    speaks,
-    runs.filter((r) => r !== speaks),
+  return withScripts(
+    withOtherRuns(
+      speaks,
+      runs.filter((r) => r !== speaks),
+    ),
+    runs.find((r) => r.scripts)?.scripts,
   );
+}
+
+/** A run with what another one of them told of the scripts. */
+function withScripts(run: HarPage, scripts: HarPage['scripts']): HarPage {
+  const { observations } = run.page._lens;
+  if (!scripts || !observations) return run;
+  return {
+    ...run,
+    scripts,
+    page: { ...run.page, _lens: { ...run.page._lens, observations: { ...observations, scripts } } },
+  };
 }
 
 function mostFrequent(names: readonly (string | undefined)[]): string | undefined {

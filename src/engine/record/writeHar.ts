@@ -1,6 +1,7 @@
 import { isUtf8 } from 'node:buffer';
 import type { Conditions, Header, Observations, ServerOrder, Work } from '../../core/capture/capture';
 import { redactContent, redactHeaders, redactUrl, Secrets } from '../../core/capture/redact';
+import type { ScriptUse } from '../../core/capture/scriptUse';
 import type { PageFacts } from './inPage';
 import type { NetworkLog, SeenLoad } from './networkLog';
 import { splitTransfer } from './transferred';
@@ -9,7 +10,7 @@ export type HarEntry = ReturnType<typeof harEntry>;
 
 /** One page of a HAR file with its entries. */
 export interface HarPage {
-  readonly page: { readonly _lens: object };
+  readonly page: { readonly _lens: Readonly<Record<string, unknown>> & { readonly observations?: object } };
   readonly entries: readonly HarEntry[];
   readonly fcpMs?: number;
   readonly lcpMs?: number;
@@ -17,6 +18,8 @@ export interface HarPage {
   readonly hero?: string;
   /** Work of each script file until the page had settled, in ms. */
   readonly scriptMs: ReadonlyMap<string, number>;
+  /** How much of each script file ran; known of one of several runs. */
+  readonly scripts?: readonly ScriptUse[];
   readonly finalUrl: string;
   readonly requests: number;
   readonly notes: readonly string[];
@@ -30,6 +33,8 @@ interface PageInput {
   /** What the page told; undefined when it stopped answering. */
   readonly facts?: PageFacts;
   readonly work: readonly Work[];
+  /** How much of each script file ran; undefined when the browser did not tell. */
+  readonly scripts?: readonly ScriptUse[];
   readonly screenshot?: Buffer;
   readonly zeroS: number;
   readonly conditions: Conditions;
@@ -55,6 +60,7 @@ export function harPage(input: PageInput): HarPage {
     pictures: facts.pictures.map(cutAddress),
     embedded: facts.embedded,
     work: input.work.map(cutAddress),
+    scripts: input.scripts?.map(cutAddress),
     renderedHtml: redactContent(facts.html, secrets),
     documentHeight: facts.documentHeight,
     firstScreen: facts.firstScreen,
@@ -91,6 +97,7 @@ export function harPage(input: PageInput): HarPage {
     lcpMs,
     hero: hero?.url ?? hero?.path,
     scriptMs: scriptWork(observations?.work ?? []),
+    scripts: cut.page._lens.observations?.scripts,
     finalUrl: redactUrl(input.finalUrl, secrets),
     requests: log.loads.length,
     notes: input.notes,

@@ -96,8 +96,16 @@ export async function editedAnswers(site: ReplaySite, edited: EditedSite, levels
   for (const { from, to } of edited.converted) {
     const i = at(from);
     const was = out[i];
-    if (was && at(to) < 0) out.push({ ...was, url: to });
-    differs.push(`${from} was not converted: it is sent as it is, under its new address.`);
+    const made = edited.files.get(to);
+    if (was && made) {
+      const kept = was.headers.filter(([n]) => !['content-type', 'content-encoding', 'etag'].includes(n));
+      const answer = { ...was, url: to, headers: [...kept, ['content-type', 'font/woff2'] as const], body: made.body };
+      if (at(to) < 0) out.push(answer);
+      else out[at(to)] = answer;
+    } else {
+      if (was && at(to) < 0) out.push({ ...was, url: to });
+      differs.push(`${from} was not converted: it is sent as it is, under its new address.`);
+    }
   }
   for (const { url, name, value } of edited.headers) {
     const i = at(url);

@@ -1,9 +1,10 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import type { BrowserContext, CDPSession, Page } from 'playwright-core';
-import type { Visited } from '../../core/proof/proof';
+import type { MeasuredLoad } from '../../core/proof/measuredLoad';
 import { firstLine } from '../record/browser';
 import { within } from '../record/deadline';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, WORLD, type PageFacts } from '../record/inPage';
+import { RequestLog } from './requestLog';
 import { stealMeter } from './steal';
 
 const LOAD_MS = 60_000;
@@ -20,7 +21,7 @@ export interface Frame {
 }
 
 /** One visit of a replayed page. */
-export interface ReplayVisit extends Visited {
+export interface ReplayVisit extends MeasuredLoad {
   /** Address of the hero's file, or the path of its element. */
   readonly hero: string;
   readonly errors: readonly string[];
@@ -58,6 +59,7 @@ export async function visitReplay(context: BrowserContext, url: string, options:
   await session.send('Page.enable');
   await session.send('Page.addScriptToEvaluateOnNewDocument', { source: pinned(options.clockMs) });
   await session.send('Page.addScriptToEvaluateOnNewDocument', { source: OBSERVER_SCRIPT, worldName: WORLD });
+  const requests = new RequestLog(session);
   const network = await Watched.start(session);
   if (options.cpuFactor > 1) await session.send('Emulation.setCPUThrottlingRate', { rate: options.cpuFactor });
   const frames = options.film ? await film(session) : [];
@@ -82,6 +84,7 @@ export async function visitReplay(context: BrowserContext, url: string, options:
     loadMs: facts.loadMs > 0 ? facts.loadMs : -1,
     cls: facts.cls,
     bytes: network.bytes,
+    requests: requests.since(facts.timeOrigin),
     hero: last?.url ?? last?.path ?? '',
     errors: [...faults, ...network.errors],
     unreachable: [...network.unreachable],

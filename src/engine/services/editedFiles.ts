@@ -1,8 +1,7 @@
 import { filePathOf } from '../../core/handover/filePath';
 import { patchOf } from '../../core/handover/patch';
 import { applyEdits, type Edit } from '../../core/fixes/edits';
-import type { Fix } from '../../core/fixes/fix';
-import type { Audit } from '../../core/plan/audit';
+import type { Fix, OfferContext } from '../../core/fixes/fix';
 import { editedSite, sourceEdits } from '../imaging/editedSite';
 
 /** A file that fixes change, with its place in the folder of results. */
@@ -23,13 +22,19 @@ export interface ChangedFiles {
 const MARK = '\ufeff';
 const startsWithMark = (bytes: Uint8Array) => bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf;
 
+/** Kinds of fix that make files anew. */
+const REMADE: ReadonlySet<string> = new Set(['image-resize', 'font-convert', 'self-host']);
+
 /**
  * What fixes make of the files of several captures: each file once, with the edits of all pages that load it. Written
- * are edits of source, pictures at their displayed size, and copies of what is to be hosted by the site itself; what a
+ * are edits of source, pictures at their displayed size, fonts as WOFF 2, and copies of what is to be hosted by the site itself; what a
  * build or a server does (minifying, compressing, headers) is not.
  * @param wanted which fixes of a capture are applied
  */
-export async function changedFiles(audits: readonly Audit[], wanted: (fix: Fix) => boolean): Promise<ChangedFiles> {
+export async function changedFiles(
+  audits: readonly (OfferContext & { readonly fixes: readonly Fix[] })[],
+  wanted: (fix: Fix) => boolean,
+): Promise<ChangedFiles> {
   const sources = new Map<string, { readonly text: string; readonly edits: Edit[] }>();
   const made = new Map<string, ChangedFile>();
   const leftOut: string[] = [];
@@ -54,8 +59,9 @@ export async function changedFiles(audits: readonly Audit[], wanted: (fix: Fix) 
       else if (known.text === text) known.edits.push(...own);
       else leftOut.push(`${url}: another capture has another text of it; that one is written.`);
     }
-    const remade = fixes.filter((f) => f.kind === 'image-resize' || f.kind === 'self-host');
+    const remade = fixes.filter((f) => REMADE.has(f.kind));
     for (const { url, body } of (await editedSite(remade, audit)).files.values()) {
+      if (sources.has(url)) continue;
       const load = page.loadOf(url);
       const before = load && page.bodies.bytes(load);
       if (!made.has(url) && !(before && body.equals(before)))

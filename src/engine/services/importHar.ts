@@ -7,7 +7,7 @@ import { readPage } from '../../core/source/page';
 import { measureSizes } from '../imaging/measure';
 import { storeFault } from '../store/faults';
 import { contentHash, putBody } from '../store/bodies';
-import { addCapture, captureOfFile, packSizes, type CaptureRow } from '../store/captures';
+import { addCapture, captureOfFile, packAudit, type CaptureRow } from '../store/captures';
 import { crawlFactsOf } from '../store/crawlFacts';
 import { knownSiteOf, siteLimits, siteOfPage } from '../store/sites';
 import type { Store } from '../store/store';
@@ -140,7 +140,7 @@ async function storeAudit(
     siteId: target?.siteId ?? (await siteOfPage(tx, read.capture.page)).id,
     sweepId: target?.sweepId,
     capture: { ...read.capture, loads },
-    audit: { graph: audit.graph, fixes: audit.fixes, sizes: packSizes(audit.sizes) },
+    audit: packAudit(audit),
     findings: audit.findings,
     fileHash,
     fileName,

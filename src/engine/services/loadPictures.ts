@@ -1,5 +1,4 @@
 import type { Box, Capture, Device } from '../../core/capture/capture';
-import type { Finding } from '../../core/checks/finding';
 import { deviceOf, type Visitor } from '../../core/load/visitors';
 import { firstPaintPicture, type FirstPaintPicture } from '../../core/pictures/blocking';
 import { heroPicture, type HeroPicture } from '../../core/pictures/hero';
@@ -75,7 +74,7 @@ export function loadPictures(store: Store, sweepId: number, visitor: Visitor): P
         screen: [capture.conditions.screenWidth, capture.conditions.screenHeight],
         element: { kind, url, tag: paint?.tag, box: paint?.box, seen: paint !== undefined },
         hero: heroPicture(audit.graph, visitor, neverShown(capture)),
-        firstPaint: firstPaintPicture(audit.graph, visitor, usedShares(own)),
+        firstPaint: firstPaintPicture(audit.graph, visitor, new Map(audit.usedShares)),
         late: own
           .filter((f) => f.concern === 'hero' && f.check !== 'hero-late')
           .map(({ id, title }) => ({ id, title })),
@@ -90,14 +89,4 @@ function neverShown(capture: Capture): Set<string> {
   const pictures = capture.observations?.pictures ?? [];
   const shown = new Set(pictures.filter((p) => p.visible).map((p) => p.url));
   return new Set(pictures.filter((p) => !shown.has(p.url)).map((p) => p.url));
-}
-
-/** Share of each stylesheet that is used, where the check on unused rules says it. */
-function usedShares(findings: readonly Finding[]): Map<string, number> {
-  return new Map(
-    findings.flatMap((f) => {
-      const unused = f.evidence.numbers['unusedShare'];
-      return f.check === 'style-unused' && unused !== undefined ? [[f.target, 1 - unused] as const] : [];
-    }),
-  );
 }

@@ -2,7 +2,7 @@ import { InputError, PageError } from '../../core/capture/errors';
 import type { Finding } from '../../core/checks/finding';
 import { parseVisitor, visitorWith } from '../../core/load/visitors';
 import type { Plan } from '../../core/plan/plan';
-import { outcomeOf, type Recorded } from '../../core/proof/outcome';
+import { offering, outcomeOf, type Recorded } from '../../core/proof/outcome';
 import type { Outcome, OutcomeFinding } from '../../core/proof/outcomeWords';
 import type { SweepSettings } from '../../core/site/settings';
 import { VERSION } from '../../core/version';
@@ -29,6 +29,9 @@ export interface CheckInput {
   readonly settings: SweepSettings;
 }
 
+/** Sweeps that are searched for the ones on which fixes were promised. */
+const MOST_SWEEPS = 24;
+
 /** Pages of one check at most. */
 const MOST_PAGES = 60;
 
@@ -47,10 +50,14 @@ export async function runCheck(store: Store, jobId: number, context: JobContext)
   if (!input || !job?.sweepId) throw new Error(`job ${jobId} is gone`);
   const plan = await findPlan(store, input.siteId, input.planId);
   if (!plan) throw new InputError('The plan was deleted.', `job ${jobId}`, 'Nothing is left to check.');
-  const done = doneOf(plan);
-  const before = (await recordedIn(store, job.sweepId)).filter((r) =>
-    r.fixes.some((f) => done.some((d) => d.group === f.group)),
+  const sweeps = await listSweeps(store, input.siteId);
+  const upTo = sweeps.slice(
+    Math.max(
+      0,
+      sweeps.findIndex((s) => s.id === job.sweepId),
+    ),
   );
+  const { before, on = job.sweepId } = await promisedOn(store, plan, upTo);
   const wanted = before.slice(0, MOST_PAGES);
   const after: Recorded[] = [];
   const faults: string[] = [];
@@ -95,37 +102,59 @@ export async function runCheck(store: Store, jobId: number, context: JobContext)
   }
   if (after.length === 0)
     throw new PageError(
-      faults[0] ?? 'No page of this sweep has any of these fixes.',
+      faults[0] ?? 'No recording of this site offers any of these fixes.',
       wanted[0]?.page ?? plan.name,
       'Try again once it answers.',
     );
-  await keep(store, input.siteId, plan, job.sweepId, 'check', new Date().toISOString(), before, after);
+  await keep(store, input.siteId, plan, on, 'check', new Date().toISOString(), before, after);
   return undefined;
 }
 
-/** Keeps what a finished sweep says of every plan's done fixes, compared with the sweep before it. */
-export async function outcomesBySweep(store: Store, sweepId: number): Promise<void> {
+/** Keeps what a finished sweep says of every plan's done fixes, or of those of one plan. */
+export async function outcomesBySweep(store: Store, sweepId: number, planId?: number): Promise<void> {
   const sweep = await findSweep(store, sweepId);
   if (!sweep) return;
-  const plans = (await listPlans(store, sweep.siteId)).filter((p) => doneOf(p).length > 0);
+  const plans = (await listPlans(store, sweep.siteId)).filter(
+    (p) => doneOf(p).length > 0 && (planId === undefined || p.id === planId),
+  );
   if (plans.length === 0) return;
   const all = await listSweeps(store, sweep.siteId);
-  const older = all.slice(all.findIndex((s) => s.id === sweepId) + 1).find((s) => s.captures > 0);
-  if (!older) return;
-  const before = await recordedIn(store, older.id);
+  const older = all.slice(all.findIndex((s) => s.id === sweepId) + 1);
   const after = await recordedIn(store, sweepId);
   if (after.length === 0) return;
-  for (const plan of plans)
-    await keep(
-      store,
-      sweep.siteId,
-      plan,
-      older.id,
-      'sweep',
-      sweep.startedAt ?? `${sweep.day}T00:00:00.000Z`,
-      before,
-      after,
-    );
+  for (const plan of plans) {
+    const { before, on } = await promisedOn(store, plan, older);
+    if (on === undefined) continue;
+    const lookedAt = sweep.startedAt ?? `${sweep.day}T00:00:00.000Z`;
+    await keep(store, sweep.siteId, plan, on, 'sweep', lookedAt, before, after);
+  }
+}
+
+/**
+ * The recordings on which a plan's done fixes were promised: those of the sweep that its first outcome is of, and for what
+ * that one does not offer those of the latest sweep that does. A fix that was seen to be done is no longer offered by later
+ * ones, and is looked at again all the same.
+ * @param sweeps the latest first
+ */
+async function promisedOn(
+  store: Store,
+  plan: Plan,
+  sweeps: readonly { readonly id: number; readonly captures: number }[],
+): Promise<{ before: Recorded[]; on?: number }> {
+  const first = (await listOutcomes(store, plan.id)).at(-1)?.sweepId;
+  const recorded = sweeps.filter((s) => s.captures > 0).map((s) => s.id);
+  const order = [...recorded.filter((id) => id === first), ...recorded.filter((id) => id !== first)];
+  const before: Recorded[] = [];
+  let on = order[0];
+  let open: ReadonlySet<string> = new Set(doneOf(plan).map((d) => d.group));
+  for (const id of order.slice(0, MOST_SWEEPS)) {
+    if (open.size === 0) break;
+    const { offered, missing } = offering(await recordedIn(store, id), open);
+    if (before.length === 0 && offered.length > 0) on = id;
+    before.push(...offered);
+    open = missing;
+  }
+  return { before, on };
 }
 
 async function keep(
@@ -139,7 +168,8 @@ async function keep(
   after: readonly Recorded[],
 ): Promise<Outcome> {
   const [last] = (await listOutcomes(store, plan.id)).filter((o) => o.lookedAt !== lookedAt);
-  const wereGone = new Set(last?.outcome.fixes.filter((f) => f.still.length === 0 && f.gone > 0).map((f) => f.group));
+  const gone = last?.outcome.fixes.filter((f) => f.still.length === 0 && f.gone > 0) ?? [];
+  const wereGone = new Map(gone.map((f) => [f.group, f.verdict]));
   const outcome = outcomeOf(before, after, doneOf(plan), parseVisitor(plan.visitor), wereGone);
   await addOutcome(store, { siteId, planId: plan.id, sweepId, by, lookedAt, outcome });
   return outcome;

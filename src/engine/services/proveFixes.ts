@@ -3,6 +3,7 @@ import type { Visitor } from '../../core/load/visitors';
 import type { LoadGraph } from '../../core/load/graph';
 import { forecast } from '../../core/plan/forecast';
 import { changeOfRuns, heldOf, samplesOfRuns, type Held, type Promised, type Samples } from '../../core/proof/proof';
+import { typicalOf, type MeasuredLoad } from '../../core/proof/measuredLoad';
 import { VERSION } from '../../core/version';
 import { editedSite } from '../imaging/editedSite';
 import { similarityOf } from '../imaging/similarity';
@@ -57,11 +58,19 @@ export interface Proof {
 /** A captured page with the graph that forecasts come from. */
 export type ProvedPage = OfferContext & { readonly graph: LoadGraph };
 
+/** What typical visits without and with fixes loaded, and when. */
+export interface MeasuredLoads {
+  readonly before: MeasuredLoad;
+  readonly after: MeasuredLoad;
+}
+
 /** A proof with its pictures. */
 export interface ProofWithPictures {
   readonly proof: Proof;
   readonly screens: { readonly before?: Buffer; readonly after?: Buffer };
   readonly film: { readonly before: readonly Frame[]; readonly after: readonly Frame[] };
+  /** A typical visit of each side, with its requests. */
+  readonly loads?: MeasuredLoads;
 }
 
 /**
@@ -113,6 +122,7 @@ async function judge(
   return {
     screens,
     film,
+    loads: measuredLoads(shown(before), shown(after)),
     proof: {
       version: VERSION,
       browser,
@@ -136,6 +146,21 @@ async function judge(
     },
   };
 }
+
+function measuredLoads(before: readonly MeasuredLoad[], after: readonly MeasuredLoad[]): MeasuredLoads | undefined {
+  const [a, b] = [typicalOf(before), typicalOf(after)];
+  return a && b && { before: loadOnly(a), after: loadOnly(b) };
+}
+
+/** Without the pictures and errors that a visit has besides. */
+const loadOnly = ({ fcpMs, lcpMs, loadMs, cls, bytes, requests }: MeasuredLoad): MeasuredLoad => ({
+  fcpMs,
+  lcpMs,
+  loadMs,
+  cls,
+  bytes,
+  requests,
+});
 
 async function alike(a: Buffer | undefined, b: Buffer | undefined): Promise<number> {
   return a && b ? ((await similarityOf(a, b)) ?? 0) : 0;

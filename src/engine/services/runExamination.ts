@@ -1,6 +1,6 @@
 import { auditPage } from '../../core/plan/audit';
 import type { Wanted } from '../crawl/control';
-import { capturesOfSite, packSizes, replaceAudit, unpackSizes } from '../store/captures';
+import { capturesOfSite, packAudit, replaceAudit, unpackSizes } from '../store/captures';
 import { crawlFactsOf } from '../store/crawlFacts';
 import { jobInput } from '../store/jobs';
 import { siteLimits } from '../store/sites';
@@ -36,11 +36,7 @@ export async function runExamination(store: Store, jobId: number, context: JobCo
       limits,
       crawl: await crawlFactsOf(store, full.row.sweepId, full.row.page),
     });
-    await store
-      .transaction()
-      .execute((tx) =>
-        replaceAudit(tx, id, { graph: audit.graph, fixes: audit.fixes, sizes: packSizes(sizes) }, audit.findings),
-      );
+    await store.transaction().execute((tx) => replaceAudit(tx, id, packAudit(audit), audit.findings));
   }
   context.onProgress({ done: ids.length, total: ids.length, failed: 0, now: [], recent: [], counts: {} }, 'examined');
   return undefined;

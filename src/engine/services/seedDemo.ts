@@ -10,7 +10,7 @@ import { addPastSweep, listSweeps } from '../store/sweeps';
 import { projectRoot, type Store } from '../store/store';
 import { importHar } from './importHar';
 import { seedHttps } from './seedHttps';
-import { seedPlan } from './seedPlan';
+import { seedPlans } from './seedPlans';
 import { seedWatch } from './seedWatch';
 import { keepForecasts } from './keepForecasts';
 
@@ -60,10 +60,10 @@ export async function seedDemo(
     latest = sweepId;
   }
   await seedHttps(store, site.id, latest || null);
-  await seedPlan(store, site.id, latest);
   await seedWatch(store, site.id);
   await seedField(store, site.id);
   captures += await seedYear(store, site, onProgress);
+  await seedPlans(store, site.id);
   onProgress('demo: forecasts');
   await keepForecasts(store, latest);
   return { captures, siteId: site.id };

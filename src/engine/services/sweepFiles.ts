@@ -40,6 +40,7 @@ export function sweepFiles(store: Store, sweepId: number, wanted: Device): Promi
         graph: audit.graph,
         fixes: audit.fixes,
         findings: findings.get(row.id) ?? [],
+        usedShares: new Map(audit.usedShares),
         alts: await alternativeTexts(store, capture),
       });
     }

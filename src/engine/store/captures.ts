@@ -5,6 +5,7 @@ import type { Finding, MeasuredSizes } from '../../core/checks/finding';
 import { folderOf } from '../../core/site/address';
 import type { Fix } from '../../core/fixes/fix';
 import { completeGraph, type LoadGraph } from '../../core/load/graph';
+import type { Audit } from '../../core/plan/audit';
 import type { SelectQueryBuilder } from 'kysely';
 import type { CaptureTable } from './schema';
 import type { Store } from './store';
@@ -20,6 +21,8 @@ export interface StoredAudit {
     readonly minified?: [number, number][];
     readonly reencoded?: [number, { bytes: number; similarity: number }][];
   };
+  /** How much of a stylesheet or script the page uses; not in audits of earlier versions. */
+  readonly usedShares?: readonly (readonly [string, number])[];
 }
 
 /** A capture as listed. */
@@ -258,6 +261,11 @@ export async function getAudits(
 export async function recordedCapture(store: Store, id: number): Promise<Capture | undefined> {
   const row = await store.selectFrom('captures').select('capture').where('id', '=', id).executeTakeFirst();
   return row && (unpack(row.capture) as Capture);
+}
+
+/** An audit in the form in which it is kept. */
+export function packAudit({ graph, fixes, sizes, usedShares }: Omit<Audit, 'page' | 'hero' | 'findings'>): StoredAudit {
+  return { graph, fixes, sizes: packSizes(sizes), usedShares: [...usedShares] };
 }
 
 /** Sizes in the form in which they are kept. */

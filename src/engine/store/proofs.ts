@@ -1,6 +1,6 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
-import type { ProofWithPictures, Proof } from '../services/proveFixes';
+import type { MeasuredLoads, Proof, ProofWithPictures } from '../services/proveFixes';
 import { folderOfStore } from './location';
 import type { Store } from './store';
 
@@ -30,7 +30,12 @@ export interface ProofRow extends Omit<ProofSubject, 'captureId'> {
 export interface ProofPictures {
   readonly screens: { readonly before?: string; readonly after?: string };
   readonly film: Readonly<Record<'before' | 'after', readonly { readonly atMs: number; readonly name: string }[]>>;
+  /** When its requests were made is known, too; not of proofs of earlier versions. */
+  readonly loads: boolean;
 }
+
+/** Beside the pictures of a proof. */
+const LOADS = 'loads.json';
 
 const columns = [
   'id',
@@ -91,6 +96,7 @@ export async function addProof(store: Store, subject: ProofSubject, made: ProofW
     for (const { atMs, picture } of made.film[side])
       await fs.writeFile(path.join(part, `${side}-${Math.round(atMs)}.jpg`), picture, { mode: 0o600 });
   }
+  if (made.loads) await fs.writeFile(path.join(part, LOADS), JSON.stringify(made.loads), { mode: 0o600 });
   const row = await store
     .insertInto('proofs')
     .values({
@@ -132,7 +138,7 @@ export async function sweepPictures(store: Store): Promise<void> {
 
 /** Which pictures a proof has. */
 export async function proofPictures(store: Store, id: number): Promise<ProofPictures> {
-  const names = await fs.readdir(await pictureFolder(store, id)).catch(() => []);
+  const names: readonly string[] = await fs.readdir(await pictureFolder(store, id)).catch(() => []);
   const screen = (side: string) => names.find((n) => n === `${side}.png`);
   const film = (side: string) =>
     names
@@ -144,7 +150,14 @@ export async function proofPictures(store: Store, id: number): Promise<ProofPict
   return {
     screens: { before: screen('before'), after: screen('after') },
     film: { before: film('before'), after: film('after') },
+    loads: names.includes(LOADS),
   };
+}
+
+/** What a proof's typical visits loaded; undefined when that was not kept. */
+export async function proofLoads(store: Store, id: number): Promise<MeasuredLoads | undefined> {
+  const text = await fs.readFile(path.join(await pictureFolder(store, id), LOADS), 'utf8').catch(() => undefined);
+  return text === undefined ? undefined : (JSON.parse(text) as MeasuredLoads);
 }
 
 /** Where a picture of a proof lies; undefined for a name that is none. */

@@ -1,6 +1,6 @@
 import { hostOf, pathOf } from '../../core/capture/url';
 import { deviceOf } from '../../core/load/visitors';
-import type { FirstPaintPicture } from '../../core/pictures/blocking';
+import type { ChainLink, FirstPaintPicture } from '../../core/pictures/blocking';
 import type { LoadPicture, LoadPictures } from '../../engine/services/loadPictures';
 import type { OverviewPage } from '../../engine/services/sweepOverview';
 import { picturesPath } from '../hero/heroPages';
@@ -43,7 +43,7 @@ export function BlockingChains() {
       {first && <p className="serif big">{sentence(first, deviceOf(visitor))}</p>}
       <p className="soft small chain-key">
         <span>
-          <i className="chain-swatch used" aria-hidden /> used above the fold
+          <i className="chain-swatch used" aria-hidden /> used: styles above the fold, functions that ran
         </span>
         <span>
           <i className="chain-swatch unused" aria-hidden /> not used
@@ -143,7 +143,7 @@ function Chain({ entry, most, width }: { entry: Entry; most: number; width: numb
           ))}
           {chain.links.map(({ link, name, x, y, width: wideOf, used }, i) => (
             <g key={i}>
-              <title>{`${name}: ${ms(link.fromMs)} to ${ms(link.toMs)}; ${link.why}`}</title>
+              <title>{`${name}: ${ms(link.fromMs)} to ${ms(link.toMs)}; ${[link.why, usedText(link)].filter(Boolean).join('; ')}`}</title>
               <rect
                 x={x}
                 y={y + row - ROW + 4}
@@ -186,6 +186,12 @@ function Chain({ entry, most, width }: { entry: Entry; most: number; width: numb
 
 const cut = (text: string, most: number) => (text.length > most ? `${text.slice(0, most - 1)}…` : text);
 
+/** How much of a file is used, and by what that is told. */
+function usedText({ usedShare, kind, step }: ChainLink): string {
+  if (usedShare === undefined || step !== 'fetch') return '';
+  return `${Math.round(100 * usedShare)} % ${kind === 'script' ? 'ran while the page loaded' : 'above the fold'}`;
+}
+
 function ChainTable({ picture }: { picture: FirstPaintPicture }) {
   return (
     <details className="twin">
@@ -198,7 +204,7 @@ function ChainTable({ picture }: { picture: FirstPaintPicture }) {
             <th>From</th>
             <th>To</th>
             <th>Bytes</th>
-            <th>Used above the fold</th>
+            <th>Used</th>
             <th>Why not earlier</th>
             <th>First paint without it</th>
           </tr>
@@ -214,7 +220,7 @@ function ChainTable({ picture }: { picture: FirstPaintPicture }) {
               <td>{ms(l.fromMs)}</td>
               <td>{ms(l.toMs)}</td>
               <td>{l.bytes > 0 ? bytes(l.bytes) : ''}</td>
-              <td>{l.usedShare === undefined ? '' : `${Math.round(100 * l.usedShare)} %`}</td>
+              <td>{usedText(l)}</td>
               <td>{l.why}</td>
               <td>{l.withoutMs === undefined ? '' : `${ms(l.withoutMs)} less`}</td>
             </tr>

@@ -36,6 +36,15 @@ export const FILE_COLUMNS: readonly FileColumn[] = [
     value: (f) => bytes(f.again),
   },
   { key: 'why', name: 'Reason', means: 'The fix that saves most of it.', value: (f) => f.why ?? '' },
+  {
+    key: 'used',
+    name: 'Used',
+    right: true,
+    sort: 'used',
+    means:
+      'Of stylesheets that block what the content above the fold needs, of scripts what ran while the page loaded; on the page that uses most of it.',
+    value: (f) => (f.usedShare === undefined ? '' : `${Math.round(100 * f.usedShare)} %`),
+  },
   { key: 'cache', name: 'Cached for', right: true, sort: 'fresh', value: keptFor },
   { key: 'drawn', name: 'Displayed at', means: 'CSS pixels on this device.', value: (f) => f.drawn.join(', ') },
   {

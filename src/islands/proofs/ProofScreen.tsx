@@ -1,3 +1,4 @@
+import { lazy, useState } from 'react';
 import type { ProofPictures, ProofRow } from '../../engine/store/proofs';
 import { breaksFirstScreen, verdictText } from '../../core/proof/words';
 import { ProofScale } from '../charts/ProofScale';
@@ -7,7 +8,10 @@ import { useBench } from '../state/bench';
 import { bytes, count, dayTime, effectText, ms } from '../ui/format';
 import { ErrorBox, Loading, MEANS, Term } from '../ui/parts';
 import { To } from '../ui/To';
+import { Later } from '../ui/Later';
 import { Film } from './Film';
+
+const ProofStoryView = lazy(() => import('./ProofStoryView'));
 
 type ProofAnswer = ProofRow & { readonly pictures: ProofPictures };
 
@@ -94,6 +98,7 @@ export function ProofScreen({ proofId }: { proofId: number }) {
         </table>
       </div>
       <Film at={at} film={pictures.film} />
+      {pictures.loads && captureId !== null && <LoadStory proofId={proofId} />}
       {pictures.screens.before && pictures.screens.after && (
         <section aria-label="First screens">
           <h2 className="serif">
@@ -118,6 +123,25 @@ export function ProofScreen({ proofId }: { proofId: number }) {
       <Lines title="Never captured: answered with 404" lines={proof.unanswered} />
       <Lines title="Otherwise than in the recording" lines={proof.differs} />
     </>
+  );
+}
+
+/** How the load unfolds, on wish: the chart is a large one. */
+function LoadStory({ proofId }: { proofId: number }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <section aria-label="How the load unfolds">
+      <h2 className="serif">How the load unfolds</h2>
+      {open ? (
+        <Later fallback={<Loading what="Reading the requests" />}>
+          <ProofStoryView proofId={proofId} />
+        </Later>
+      ) : (
+        <button type="button" className="put" onClick={() => setOpen(true)}>
+          Show the requests of a typical visit
+        </button>
+      )}
+    </section>
   );
 }
 

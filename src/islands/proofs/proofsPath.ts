@@ -7,5 +7,8 @@ export interface ProofsAnswer {
   readonly trust: OwnTrust;
 }
 
+/** Where the load of a proved page is asked for. */
+export const proofStoryPath = (id: number) => `/api/proofs/${id}/story`;
+
 /** Where the proofs of a site are asked for. */
 export const proofsPath = (siteId: number) => `/api/sites/${siteId}/proofs`;

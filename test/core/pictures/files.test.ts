@@ -46,16 +46,19 @@ describe('core/pictures: files', () => {
   it('counts each file once, with what its pages need of it', () => {
     const audit = faultyPage();
     const { capture } = audit.page;
+    const sheet = capture.loads.find((l) => l.kind === 'style')?.url ?? '';
     const of = (id: number) => ({
       captureId: id,
       capture,
       graph: audit.graph,
       fixes: audit.fixes,
       findings: audit.findings,
+      usedShares: new Map([[sheet, id / 10]]),
       alts: new Map([[capture.loads.find((l) => l.kind === 'image')?.url ?? '', ['A fern']]]),
     });
     const files = filesOf([of(1), of(2)]);
     const urls = new Set(capture.loads.map((l) => l.url));
+    expect(files.find((f) => f.url === sheet)?.usedShare).to.equal(0.2);
     expect(files.map((f) => f.url)).to.have.members([...urls]);
     const all = capture.loads.reduce((n, l) => n + transferBytes(l), 0);
     expect(totalOf(files)).to.include({ delivered: 2 * all, pages: 2, files: urls.size });
@@ -84,7 +87,9 @@ describe('core/pictures: files', () => {
     const hidden = { ...audit.findings[0], check: 'picture-hidden', target: '*' } as (typeof audit.findings)[number];
     const twice = { ...hidden, check: 'duplicate-body', target: second?.url ?? '', evidence: { numbers: {} } };
     const findings = [{ ...hidden, evidence: { numbers: {}, files: [{ url: first?.url ?? '', bytes: 1 }] } }, twice];
-    const files = filesOf([{ captureId: 1, capture, graph: audit.graph, fixes: [], findings, alts: new Map() }]);
+    const files = filesOf([
+      { captureId: 1, capture, graph: audit.graph, fixes: [], findings, usedShares: new Map(), alts: new Map() },
+    ]);
     expect(files.find((f) => f.url === first?.url)).to.include({ needed: 0, why: 'never shown to this visitor' });
     expect(files.find((f) => f.url === second?.url)).to.include({ needed: 0 });
   });

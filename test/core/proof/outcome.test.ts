@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { VISITORS } from '../../../src/core/load/visitors';
-import { outcomeOf, type Recorded } from '../../../src/core/proof/outcome';
+import { offering, outcomeOf, type Recorded } from '../../../src/core/proof/outcome';
 import type { Audit } from '../../../src/core/plan/audit';
 import { auditOf, PAGE, type MadeLoad } from '../../fixtures/har';
 
@@ -41,7 +41,7 @@ describe('core/proof/outcome', () => {
   it('says what was not done, and what came back', () => {
     const again = recorded();
     expect(outcomeOf([before], [again], done, phone).fixes[0]).to.include({ verdict: 'not done', gone: 0 });
-    const back = outcomeOf([before], [again], done, phone, new Set([group])).fixes[0];
+    const back = outcomeOf([before], [again], done, phone, new Map([[group, 'kept' as const]])).fixes[0];
     expect(back?.verdict).to.equal('came back');
     expect(back?.still[0]?.target).to.equal(HEAD);
   });
@@ -60,6 +60,24 @@ describe('core/proof/outcome', () => {
       outcomeOf([before], [more], done, phone).pages[0]?.fresh,
     );
     expect(outcomeOf([before], [html], done, phone).pages[0]?.fresh.length).to.be.above(0);
+  });
+
+  it('keeps the verdict of what was seen to be done and still is', () => {
+    const slow = '<script src="/js/late.js"></script>';
+    const now = recorded({ deferred: true, extra: slow });
+    const alone = outcomeOf([before], [now], done, phone).fixes[0];
+    const settled = outcomeOf([before], [now], done, phone, new Map([[group, 'more' as const]])).fixes[0];
+    expect(alone?.verdict).to.not.equal('more');
+    expect(settled?.verdict).to.equal('more');
+    // A verdict that says nothing of what was won is none to keep.
+    const undone = outcomeOf([before], [now], done, phone, new Map([[group, 'not looked at' as const]])).fixes[0];
+    expect(undone?.verdict).to.equal(alone?.verdict);
+  });
+
+  it('takes each group from recordings that offer it', () => {
+    const { offered, missing } = offering([before, recorded({ deferred: true })], new Set([group, 'gone|x']));
+    expect(offered.map((r) => r.fixes.map((f) => f.group))).to.deep.equal([[group]]);
+    expect([...missing]).to.deep.equal(['gone|x']);
   });
 
   it('says that pages were not looked at again', () => {

@@ -30,6 +30,7 @@ const visit = (lcpMs: number) => ({
   loadMs: lcpMs + 100,
   cls: 0,
   bytes: 5000,
+  requests: [{ url: PAGE, foundMs: 1, sentMs: 2, firstByteMs: 30, endMs: 40 }],
   hero: 'h1',
   errors: [],
   unreachable: [],

@@ -24,6 +24,15 @@ export interface StyleUse {
  * recorded). Rules for states and parts count with what they belong to.
  */
 export function styleUse(page: Page, sheet: PageStyle): StyleUse {
+  const known = examined.get(sheet) ?? examineUse(page, sheet);
+  examined.set(sheet, known);
+  return known;
+}
+
+/** Sheets of pages that are held in memory; a sheet belongs to one page. */
+const examined = new WeakMap<PageStyle, StyleUse>();
+
+function examineUse(page: Page, sheet: PageStyle): StyleUse {
   const screen = screenOf(page.capture.conditions);
   const isNeeded = ruleTest(page, true);
   let used = page.rulesOf(sheet).named.reduce((sum, n) => sum + n.end - n.start, 0);

@@ -11,12 +11,15 @@ import { storySide, type StoryRow } from './storyLayout';
 
 const HEAD = 34;
 const LEFT = 14;
+const SIDES = ['Now', 'With the bench applied'] as const;
 
 export interface StoryProps {
-  readonly story: StoryAnswer;
+  readonly story: Pick<StoryAnswer, 'now' | 'after' | 'afterGraph'>;
   readonly graph: LoadGraph;
   readonly width: number;
   readonly benchEmpty: boolean;
+  /** What both sides are called. */
+  readonly names?: readonly [now: string, after: string];
   /** Index of a recorded load to show in a row of its own. */
   readonly focus?: number;
 }
@@ -25,7 +28,7 @@ export interface StoryProps {
  * How the load unfolds: now above the axis, with the bench applied mirrored below it. Zoom, a span to list its loads,
  * and the arrow keys along what the hero waits for.
  */
-export function StoryChart({ story, graph, width, benchEmpty, focus }: StoryProps) {
+export function StoryChart({ story, graph, width, benchEmpty, names = SIDES, focus }: StoryProps) {
   const until = wholeSpan(story);
   const [zoom, setZoom] = useState<readonly [number, number]>();
   const [span, setSpan] = useState<readonly [number, number]>();
@@ -105,7 +108,13 @@ export function StoryChart({ story, graph, width, benchEmpty, focus }: StoryProp
         aria-label="The load over time. Arrow right and left go along what the hero waits for, plus and minus zoom."
         onKeyDown={onKeyDown}
       >
-        <svg width={width} height={height} role="group" aria-label={storySummary(story, benchEmpty)} {...pointer}>
+        <svg
+          width={width}
+          height={height}
+          role="group"
+          aria-label={storySummary(story, benchEmpty, names)}
+          {...pointer}
+        >
           {x.ticks(8).map((t) => (
             <g key={t}>
               <path d={`M${x(t)} 18V${height - 4}`} stroke="var(--grid)" />
@@ -125,14 +134,14 @@ export function StoryChart({ story, graph, width, benchEmpty, focus }: StoryProp
           )}
           <path d={`M6 ${up}H${width}M6 ${axis}H${width}`} stroke="var(--ink)" strokeWidth={0.8} />
           <text x={6} y={11} className="k">
-            Now
+            {names[0]}
           </text>
           <Side {...side} side={now} edge={up} upward at={current?.key} />
           <Milestones story={story} which="now" x={x} from={22} to={up} labelY={20} />
           {!benchEmpty && (
             <>
               <text x={6} y={height - 2} className="k">
-                With the bench applied
+                {names[1]}
               </text>
               <Side {...side} side={after} edge={axis} upward={false} />
               <Milestones story={story} which="after" x={x} from={axis} to={height - 16} labelY={height - 16} />
@@ -201,8 +210,8 @@ export function StoryChart({ story, graph, width, benchEmpty, focus }: StoryProp
       )}
       <details className="twin">
         <summary>As a table</summary>
-        <SideTable title="Now" side={now} />
-        {!benchEmpty && <SideTable title="With the bench applied" side={after} />}
+        <SideTable title={names[0]} side={now} />
+        {!benchEmpty && <SideTable title={names[1]} side={after} />}
       </details>
     </figure>
   );
@@ -219,7 +228,7 @@ function HoverLine({ row }: { row: StoryRow }) {
 }
 
 function Milestones(props: {
-  story: StoryAnswer;
+  story: StoryProps['story'];
   which: 'now' | 'after';
   x: ReturnType<typeof scaleLinear<number, number>>;
   from: number;
@@ -238,14 +247,13 @@ function Milestones(props: {
 }
 
 /** Until when both sides are drawn: the heroes, and the rest of the load as far as it is near. */
-function wholeSpan(story: StoryAnswer): number {
+function wholeSpan(story: StoryProps['story']): number {
   const ends = [story.now, story.after].flatMap(({ milestones: m }) => [m.lcpMs, Math.min(m.loadMs, m.lcpMs * 1.25)]);
   return Math.max(...ends) * 1.06;
 }
 
-function storySummary(s: StoryAnswer, benchEmpty: boolean): string {
-  const now = `Now: first paint ${ms(s.now.milestones.fcpMs)}, hero paint ${ms(s.now.milestones.lcpMs)}.`;
-  return benchEmpty
-    ? now
-    : `${now} With the bench applied: first paint ${ms(s.after.milestones.fcpMs)}, hero paint ${ms(s.after.milestones.lcpMs)}.`;
+function storySummary(s: StoryProps['story'], benchEmpty: boolean, names: readonly [string, string]): string {
+  const times = ({ milestones: m }: StoryAnswer['now']) => `first paint ${ms(m.fcpMs)}, hero paint ${ms(m.lcpMs)}.`;
+  const now = `${names[0]}: ${times(s.now)}`;
+  return benchEmpty ? now : `${now} ${names[1]}: ${times(s.after)}`;
 }
