@@ -1,5 +1,6 @@
 import { exhaustiveOrder, exhaustiveWithin, bestOrder, bestWithin, meanOfOrder } from '../../src/core/plan/search';
-import { averageWith, groupFixes, type FixGroup } from '../../src/core/plan/staircase';
+import { averageWith } from '../../src/core/plan/averages';
+import { groupFixes, type FixGroup } from '../../src/core/plan/staircase';
 import { quantile } from '../../src/core/load/range';
 import type { Judged } from './compare';
 import { LINKS } from './site';

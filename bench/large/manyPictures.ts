@@ -21,6 +21,9 @@ interface Har {
   };
 }
 
+/** From about here on too many pixels are worth a word, base64. */
+const WORTH_BYTES = 60_000;
+
 /**
  * A capture with more pictures than were recorded: copies of one of its own under further addresses, far larger than
  * drawn, as a long list of a shop has them.
@@ -31,10 +34,12 @@ export function withMorePictures(file: Buffer, more: number): string {
   const { entries, pages } = har.log;
   const page = pages[0]?._lens;
   const document = entries.find((e) => e._lens.kind === 'document' && e.response.status === 200);
-  const model = entries
+  const own = entries
     .filter((e) => e._lens.kind === 'image' && e.response.status === 200 && e.response.content.text)
-    .sort((a, b) => (a.response.content.text ?? '').length - (b.response.content.text ?? '').length)
-    .find((e) => page?.observations.pictures.some((p) => p.url === e.request.url));
+    .filter((e) => page?.observations.pictures.some((p) => p.url === e.request.url))
+    .sort((a, b) => (a.response.content.text ?? '').length - (b.response.content.text ?? '').length);
+  // Large enough that each is a finding of its own.
+  const model = own.find((e) => (e.response.content.text ?? '').length > WORTH_BYTES) ?? own.at(-1);
   const drawn = page?.observations.pictures.find((p) => p.url === model?.request.url);
   if (!page || !document || !model || !drawn) return JSON.stringify(har);
   const markup: string[] = [];

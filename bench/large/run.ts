@@ -166,8 +166,8 @@ ${list('First content', screens)}
 ${list('Lists', steps)}
 ## Scrolling
 
-${scroll.frames} steps through all pages, two frames each: ${scroll.blank} times there was nothing in the middle of the list, ${scroll.empty} times a row
-whose content was still on its way.
+The list of all pages scrolled by ${scroll.frames} steps of 100 px, a frame each: ${scroll.blank} times there was nothing in its middle, ${scroll.empty} times a row whose
+content was still on its way.
 
 ## Memory
 

@@ -13,6 +13,8 @@ export interface Step {
 interface Deed {
   readonly what: string;
   readonly click: string;
+  /** Chosen in what is clicked. */
+  readonly choose?: string;
   readonly look: string;
 }
 
@@ -33,10 +35,10 @@ const LISTS: readonly ListScreen[] = [
     path: '/pages?view=all',
     rows: `${PAGES} .row`,
     deeds: [
-      { what: 'sort', click: '.page-table .head [role="columnheader"]:nth-child(3) button', look: PAGES },
+      { what: 'sort', click: '.page-table .head button >> nth=1', look: PAGES },
       { what: 'filter', click: '.flags .chip >> nth=0', look: PAGES },
       { what: 'clear filters', click: '.chosen .link', look: PAGES },
-      { what: 'group', click: '[aria-label="Group pages"] >> text="Template"', look: 'main' },
+      { what: 'group', click: 'select[name="group"]', choose: 'template', look: 'main' },
     ],
   },
   {
@@ -67,10 +69,10 @@ export async function walkLists(browser: Browser, site: string): Promise<Step[]>
       out.push({ screen: name, what, ms: await painted(page), wantedMs: WANTED_MS });
     }
     await awake(page);
-    for (const { what, click, look } of deeds) {
+    for (const { what, click, choose, look } of deeds) {
       const button = page.locator(click).first();
       await button.waitFor();
-      const ms = await button.evaluate(clicked, look);
+      const ms = await button.evaluate(clicked, [look, choose ?? ''] as const);
       out.push({ screen: name, what, ms, wantedMs: WANTED_MS });
       await page.evaluate(() => new Promise((done) => requestIdleCallback(done, { timeout: 1000 })));
     }
@@ -79,7 +81,7 @@ export async function walkLists(browser: Browser, site: string): Promise<Step[]>
   return out;
 }
 
-/** Frames of a fast scroll through all pages in which the middle of the list showed no row, and all frames. */
+/** Frames of a fast scroll, a screenful in about six, in which the middle of the list showed no row, and all frames. */
 export async function scrollPages(
   browser: Browser,
   site: string,
@@ -88,7 +90,7 @@ export async function scrollPages(
   await page.goto(`${site}/pages?view=all`);
   await page.locator(`${PAGES} .row`).first().waitFor();
   await awake(page);
-  const counts = await page.evaluate(scrolled, 120);
+  const counts = await page.evaluate(scrolled, 400);
   await page.close();
   return counts;
 }
@@ -138,11 +140,15 @@ const painted = (page: Page): Promise<number> =>
   );
 
 /** Runs in the page: clicks, and waits until what is looked at has changed and is no longer stale. */
-function clicked(button: Element, look: string): Promise<number> {
+function clicked(button: Element, [look, choose]: readonly [string, string]): Promise<number> {
   const text = () => document.querySelector(look)?.textContent ?? '';
   const before = text();
   const start = performance.now();
-  (button as HTMLElement).click();
+  if (button instanceof HTMLSelectElement) {
+    // React listens to what the browser's own setter sets.
+    Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value')?.set?.call(button, choose);
+    button.dispatchEvent(new Event('change', { bubbles: true }));
+  } else (button as HTMLElement).click();
   return new Promise((done) => {
     const check = () => {
       const now = text();
@@ -154,15 +160,14 @@ function clicked(button: Element, look: string): Promise<number> {
   });
 }
 
-/** Runs in the page: scrolls the list from its top to its end, a frame a step, and looks at its middle each time. */
+/** Runs in the page: scrolls the list by so many steps of 100 px, a frame each, and looks at its middle each time. */
 async function scrolled(steps: number): Promise<{ frames: number; blank: number; empty: number }> {
   const list = document.querySelector<HTMLElement>('.page-table')!;
   const box = list.getBoundingClientRect();
   let [blank, empty] = [0, 0];
   const frame = () => new Promise((done) => requestAnimationFrame(done));
   for (let i = 1; i <= steps; i++) {
-    list.scrollTop = ((list.scrollHeight - list.clientHeight) * i) / steps;
-    await frame();
+    list.scrollTop = 100 * i;
     await frame();
     const row = document.elementFromPoint(box.left + 40, box.top + box.height / 2)?.closest('.row');
     if (!row) blank++;

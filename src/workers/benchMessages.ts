@@ -3,7 +3,8 @@ import type { Range } from '../core/load/range';
 import type { Visitor } from '../core/load/visitors';
 import type { Replay } from '../core/load/replay';
 import type { GroupEffect, GroupRange } from '../core/plan/bench';
-import type { Average, PlanPage } from '../core/plan/staircase';
+import type { Average } from '../core/plan/averages';
+import type { PlanPage } from '../core/plan/staircase';
 
 /** A page as the worker holds it. */
 export interface BenchPage extends PlanPage {

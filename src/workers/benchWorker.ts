@@ -5,7 +5,8 @@ import type { Visitor } from '../core/load/visitors';
 import { benchFigures, benchRange, fixesOfGroups, groupRanges } from '../core/plan/bench';
 import { explain, forecast } from '../core/plan/forecast';
 import { bestOrder } from '../core/plan/search';
-import { averageWith, groupFixes, type PlanPage } from '../core/plan/staircase';
+import { averagesOf } from '../core/plan/groupAverages';
+import { groupFixes, type PlanPage } from '../core/plan/staircase';
 import { wayTo } from '../core/plan/target';
 import type {
   Answer,
@@ -120,7 +121,7 @@ function answerBench(ask: Extract<Ask, { ask: 'bench' }>): void {
 /** Averages of pages with groups of fixes: what plans are searched by. */
 function averages(own: readonly BenchPage[], visitor: Visitor) {
   const groups = groupFixes(own);
-  return { groups, after: (ids: readonly string[]) => averageWith(own, fixesOfGroups(groups, ids), visitor) };
+  return { groups, after: averagesOf(own, groups, visitor) };
 }
 
 function order(ask: Extract<Ask, { ask: 'order' }>): string[] {

@@ -4,15 +4,8 @@ import type { LoadGraph, Link } from '../load/graph';
 import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';
 import type { Milestones } from '../load/replay';
 import { samplesOf } from './samples';
-import {
-  averageWith,
-  groupFixes,
-  meanShare,
-  milestonesWith,
-  type Average,
-  type FixGroup,
-  type PlanPage,
-} from './staircase';
+import { averageWith, fixesByPage, milestonesWith, type Average } from './averages';
+import { groupFixes, meanShare, type FixGroup, type PlanPage } from './staircase';
 import { OVERLAP_MS } from './thresholds';
 
 /** What one group of fixes changes, in ms of the average hero paint; negative is a gain. */
@@ -36,7 +29,9 @@ export interface BenchFigures {
 
 /** Fixes of the groups with these ids. */
 export function fixesOfGroups(groups: readonly FixGroup[], ids: readonly string[]): Fix[] {
-  return ids.flatMap((id) => groups.find((g) => g.id === id)?.fixes ?? []);
+  const wanted = new Set(ids);
+  const byId = new Map(groups.flatMap((g) => (wanted.has(g.id) ? [[g.id, g.fixes] as const] : [])));
+  return ids.flatMap((id) => byId.get(id) ?? []);
 }
 
 /**
@@ -72,7 +67,8 @@ export function benchFigures(pages: readonly PlanPage[], ids: readonly string[],
     out.push({ id, aloneMs, addedMs, ...(coveredBy && { coveredBy }) });
     at = withIt;
   }
-  const after = pages.map((p) => milestonesWith(p.graph, fixes, link));
+  const byPage = fixesByPage(fixes);
+  const after = pages.map((p) => milestonesWith(p.graph, byPage.get(p.graph.page) ?? [], link));
   return {
     now,
     after: mean(after),
@@ -134,8 +130,9 @@ export function groupRanges(pages: readonly PlanPage[], figures: BenchFigures, l
 /** Average hero paint of each draw. */
 function averageDraws(pages: readonly PlanPage[], fixes: readonly Fix[], link: Link): number[] {
   const sums = new Array<number>(GROUP_DRAWS).fill(0);
+  const own = fixesByPage(fixes);
   for (const page of pages) {
-    const graph = applyFixes(page.graph, fixes);
+    const graph = applyFixes(page.graph, own.get(page.graph.page) ?? []);
     samplesOf(graph, link, GROUP_DRAWS).forEach((m, i) => (sums[i] = (sums[i] ?? 0) + m.lcpMs / pages.length));
   }
   return sums;
@@ -150,7 +147,8 @@ export function benchRange(
 ): { lcpMs: Range; fcpMs: Range; bytes: Range } {
   const fixes = fixesOfGroups(groupFixes(pages), ids);
   const n = Math.max(1, pages.length);
-  const fixed = pages.map((p) => applyFixes(p.graph, fixes));
+  const own = fixesByPage(fixes);
+  const fixed = pages.map((p) => applyFixes(p.graph, own.get(p.graph.page) ?? []));
   const changes = PERTURBATIONS.map((_, i) => {
     let lcpMs = 0;
     let fcpMs = 0;

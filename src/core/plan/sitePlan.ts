@@ -1,6 +1,7 @@
 import type { Link } from '../load/graph';
 import { bestOrder, bestWithin } from './search';
-import { averageWith, groupFixes, type FixGroup, type PlanPage } from './staircase';
+import { averagesOf } from './groupAverages';
+import { groupFixes, type FixGroup, type PlanPage } from './staircase';
 
 /** A plan over all captured pages: what to do for an effort, in which order, and where it leads. */
 export interface SitePlan {
@@ -19,12 +20,8 @@ export interface SitePlan {
 export function sitePlan(pages: readonly PlanPage[], link: Link, minutes: number): SitePlan {
   const groups = groupFixes(pages);
   const byId = new Map(groups.map((g) => [g.id, g]));
-  const reached = (ids: readonly string[]) =>
-    averageWith(
-      pages,
-      ids.flatMap((id) => byId.get(id)?.fixes ?? []),
-      link,
-    ).lcpMs;
+  const after = averagesOf(pages, groups, link);
+  const reached = (ids: readonly string[]) => after(ids).lcpMs;
   const chosen = bestWithin(groups, reached, minutes);
   const order = bestOrder(
     groups.filter((g) => chosen.ids.includes(g.id)),

@@ -4,9 +4,9 @@ import type { Fix } from '../fixes/fix';
 import type { LoadGraph, Link } from '../load/graph';
 import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';
 import { errorShareOf } from './forecast';
-import type { Milestones } from '../load/replay';
-import { simulate } from '../load/simulate';
 import { samplesOf } from './samples';
+import { averageWith, fixesByPage, milestonesWith } from './averages';
+import { averagesOf } from './groupAverages';
 import { bestOrder } from './search';
 import { STOPS_PAYING_MS } from './thresholds';
 
@@ -57,7 +57,11 @@ export interface Staircase<G extends Pick<FixGroup, 'id'> = FixGroup> {
 export function groupFixes(pages: readonly PlanPage[]): FixGroup[] {
   const groups = new Map<string, Fix[]>();
   for (const page of pages)
-    for (const fix of page.fixes) groups.set(fix.group, [...(groups.get(fix.group) ?? []), fix]);
+    for (const fix of page.fixes) {
+      const own = groups.get(fix.group);
+      if (own) own.push(fix);
+      else groups.set(fix.group, [fix]);
+    }
   const out = [...groups].map(([id, fixes]): FixGroup => {
     const first = fixes[0] as Fix;
     const targets = new Set(fixes.map((f) => f.target)).size;
@@ -79,9 +83,10 @@ export const meanShare = (pages: readonly Pick<PlanPage, 'graph'>[]): number =>
 
 /** Titles that several groups share get the host of their target, or its path where the host is the same too. */
 function apart(groups: readonly FixGroup[]): FixGroup[] {
-  const alike = (title: string) => groups.filter((g) => g.title === title);
+  const alike = new Map<string, FixGroup[]>();
+  for (const g of groups) alike.set(g.title, [...(alike.get(g.title) ?? []), g]);
   return groups.map((g) => {
-    const others = alike(g.title);
+    const others = alike.get(g.title) ?? [];
     if (others.length < 2) return g;
     const target = g.fixes[0]?.target ?? '';
     const hosts = new Set(others.map((o) => hostOf(o.fixes[0]?.target ?? '')));
@@ -101,52 +106,12 @@ function groupTitle(first: Fix, targets: number, pages: number): string {
   return first.title;
 }
 
-/** Averages over pages with some fixes applied. */
-export interface Average {
-  readonly lcpMs: number;
-  readonly fcpMs: number;
-  readonly loadMs: number;
-  readonly bytes: number;
-}
+/** Pages whose loads are drawn for the range of an average: among more it hardly changes. */
+const MOST_DRAWN = 120;
 
-/** The average page with a set of fixes applied. */
-export function averageWith(pages: readonly PlanPage[], fixes: readonly Fix[], link: Link): Average {
-  let lcpMs = 0;
-  let fcpMs = 0;
-  let loadMs = 0;
-  let bytes = 0;
-  let n = 0;
-  for (const { graph, weight = 1 } of pages) {
-    const m = milestonesWith(graph, fixes, link);
-    lcpMs += weight * m.lcpMs;
-    fcpMs += weight * m.fcpMs;
-    loadMs += weight * m.loadMs;
-    bytes += weight * m.bytes;
-    n += weight;
-  }
-  n ||= 1;
-  return { lcpMs: lcpMs / n, fcpMs: fcpMs / n, loadMs: loadMs / n, bytes: bytes / n };
-}
-
-const remembered = new WeakMap<LoadGraph, Map<string, Milestones>>();
-const MOST_REMEMBERED = 2000;
-
-/** Milestones of one page with the fixes that concern it; what was simulated before is remembered. */
-export function milestonesWith(graph: LoadGraph, fixes: readonly Fix[], link: Link): Milestones {
-  const own = fixes.filter((f) => f.page === graph.page);
-  const key = `${link.rttMs},${link.downKbps},${link.upKbps},${link.cpuFactor}|${own
-    .map((f) => f.id)
-    .sort()
-    .join()}`;
-  const kept = remembered.get(graph) ?? new Map<string, Milestones>();
-  remembered.set(graph, kept);
-  const known = kept.get(key);
-  if (known) return known;
-  if (kept.size >= MOST_REMEMBERED) kept.clear();
-  const made = simulate(applyFixes(graph, own), link).milestones;
-  kept.set(key, made);
-  return made;
-}
+/** So many of a list at most, evenly taken. */
+const evenly = <T>(list: readonly T[], most: number): readonly T[] =>
+  list.length <= most ? list : Array.from({ length: most }, (_, i) => list[Math.floor((i * list.length) / most)] as T);
 
 /** Range of the average hero paint with fixes: the change's 10th to 90th percentile around the estimate. */
 export function averageRange(
@@ -157,12 +122,13 @@ export function averageRange(
   draws = PERTURBATIONS.length,
 ): Range {
   if (fixes.length === 0) return [after, after];
-  const n = Math.max(1, pages.length);
-  const fixed = pages.map((p) => applyFixes(p.graph, fixes));
+  const own = fixesByPage(fixes);
   const before = averageWith(pages, [], link).lcpMs;
   const changes = new Array<number>(draws).fill(0);
-  pages.forEach((page, i) => {
-    const graph = fixed[i] as LoadGraph;
+  const sampled = evenly(pages, MOST_DRAWN);
+  const n = Math.max(1, sampled.length);
+  sampled.forEach((page) => {
+    const graph = applyFixes(page.graph, own.get(page.graph.page) ?? []);
     // A page that no fix concerns changes in no draw.
     if (graph === page.graph) return;
     const was = samplesOf(page.graph, link, draws);
@@ -183,12 +149,9 @@ export function buildStaircase(pages: readonly PlanPage[], link: Link, maxStairs
   const now = averageWith(pages, [], link);
   const groups = groupFixes(pages);
   const byId = new Map(groups.map((g) => [g.id, g]));
-  const fixesOf = (ids: readonly string[]) => ids.flatMap((id) => byId.get(id)?.fixes ?? []);
-  const candidates = groups.map((group) => ({
-    group,
-    aloneMs: now.lcpMs - averageWith(pages, group.fixes, link).lcpMs,
-  }));
-  const greedy = bestOrder(groups, (ids) => averageWith(pages, fixesOf(ids), link).lcpMs, maxStairs + 4)
+  const after = averagesOf(pages, groups, link);
+  const candidates = groups.map((group) => ({ group, aloneMs: now.lcpMs - after([group.id]).lcpMs }));
+  const greedy = bestOrder(groups, (ids) => after(ids).lcpMs, maxStairs + 4)
     .steps.filter((s) => s.won >= 1 || s.won < 0)
     .map((s) => ({ group: byId.get(s.id) as FixGroup, wonMs: s.won }));
   const order = greedy.map((s) => s.group);
@@ -196,6 +159,8 @@ export function buildStaircase(pages: readonly PlanPage[], link: Link, maxStairs
   const sorted = [...order.filter((g) => !idle.includes(g)), ...idle];
   const climb = (groups: readonly FixGroup[]) =>
     climbStairs(pages, link, groups.slice(0, maxStairs), candidates, now.lcpMs);
+  const byAddress = new Map<string, PlanPage[]>();
+  for (const p of pages) byAddress.set(p.graph.page, [...(byAddress.get(p.graph.page) ?? []), p]);
   let stairs = climb(sorted);
   // A step that did not pay may have made a later one pay: then it has to stay where it was.
   if (stairs.some((s) => s.wonMs < 0)) stairs = climb(order);
@@ -205,18 +170,21 @@ export function buildStaircase(pages: readonly PlanPage[], link: Link, maxStairs
     nowBytes: now.bytes,
     stairs,
     paying: lastPaying(stairs) + 1,
-    alone: candidates.map((c) => ({ group: c.group.id, pages: aloneByPage(pages, c.group, link) })),
+    alone: candidates.map((c) => ({ group: c.group.id, pages: aloneByPage(byAddress, c.group, link) })),
   };
 }
 
-function aloneByPage(pages: readonly PlanPage[], group: FixGroup, link: Link): (readonly [string, number])[] {
-  const concerned = new Set(group.fixes.map((f) => f.page));
-  return pages
-    .filter((p) => concerned.has(p.graph.page))
-    .map(({ graph }) => [
-      graph.page,
-      milestonesWith(graph, [], link).lcpMs - milestonesWith(graph, group.fixes, link).lcpMs,
-    ]);
+function aloneByPage(
+  byAddress: ReadonlyMap<string, readonly PlanPage[]>,
+  group: FixGroup,
+  link: Link,
+): (readonly [string, number])[] {
+  return [...fixesByPage(group.fixes)].flatMap(([address, fixes]) =>
+    (byAddress.get(address) ?? []).map(
+      ({ graph }) =>
+        [address, milestonesWith(graph, [], link).lcpMs - milestonesWith(graph, fixes, link).lcpMs] as const,
+    ),
+  );
 }
 
 function climbStairs(

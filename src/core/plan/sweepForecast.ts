@@ -4,15 +4,8 @@ import type { Discovery } from '../load/graph';
 import type { HeroSplit } from '../load/replay';
 import { simulate } from '../load/simulate';
 import type { Visitor } from '../load/visitors';
-import {
-  averageWith,
-  buildStaircase,
-  groupFixes,
-  type Average,
-  type FixGroup,
-  type PlanPage,
-  type Staircase,
-} from './staircase';
+import { averageWith, type Average } from './averages';
+import { buildStaircase, groupFixes, type FixGroup, type PlanPage, type Staircase } from './staircase';
 
 /** A recorded page of a sweep, ready to be simulated. */
 export interface ForecastPage extends PlanPage {

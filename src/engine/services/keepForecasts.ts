@@ -1,7 +1,12 @@
+import { CONCERNS } from '../../core/checks/concern';
 import { deviceOf, VISITORS } from '../../core/load/visitors';
 import type { Store } from '../store/store';
+import { briefCauses } from './briefCauses';
+import { LISTED_CAUSES, listedCauses } from './listedCauses';
 import { loadPictures } from './loadPictures';
 import { sweepSummary } from './summariseSites';
+import { findSweep } from '../store/sweeps';
+import { sweepNews } from './sweepNews';
 import { sweepFigures } from './sweepFigures';
 import { sweepFiles } from './sweepFiles';
 import { makeForecast, sweepGroups } from './sweepForecasts';
@@ -15,5 +20,10 @@ export async function keepForecasts(store: Store, sweepId: number): Promise<void
     await sweepFigures(store, sweepId, visitor);
     await sweepFiles(store, sweepId, deviceOf(visitor));
     await sweepSummary(store, sweepId, visitor);
+    await briefCauses(store, sweepId, deviceOf(visitor));
+    for (const { id: concern } of CONCERNS)
+      await listedCauses(store, { sweepId, device: deviceOf(visitor), concern, limit: LISTED_CAUSES });
+    const sweep = await findSweep(store, sweepId);
+    if (sweep) await sweepNews(store, sweep, deviceOf(visitor));
   }
 }

@@ -1,7 +1,9 @@
 import { newsBetween, type News, type SweepCause } from '../../core/site/news';
 import type { Concern, Harm } from '../../core/checks/concern';
 import { deviceIn, listCaptures } from '../store/captures';
+import { codeStamp } from '../codeStamp';
 import { findingsWhere } from '../store/findings';
+import { keepOnce } from '../store/kept';
 import type { Store } from '../store/store';
 import { listSweeps, type SweepRow } from '../store/sweeps';
 
@@ -31,19 +33,22 @@ export async function sweepNews(
   const older = all.slice(all.indexOf(other) + 1).filter(recorded);
   const now = await lookedAt(store, sweep.id, device);
   const before = await lookedAt(store, other.id, device);
+  const were = new Set(before.causes.map((c) => c.cause));
   const earlier = new Set<string>();
   for (const s of older) for (const c of (await lookedAt(store, s.id, device)).causes) earlier.add(c.cause);
   return {
     against: { id: other.id, day: other.day },
     news: newsBetween(now.causes, before.causes, earlier, now.pages, before.pages),
-    stayed: now.causes.filter((c) => before.causes.some((b) => b.cause === c.cause)),
+    stayed: now.causes.filter((c) => were.has(c.cause)),
   };
 }
 
 async function lookedAt(store: Store, sweepId: number, wanted: 'phone' | 'desktop') {
   const device = await deviceIn(store, sweepId, wanted);
   const captures = await listCaptures(store, sweepId, device);
-  return { causes: await causesOf(store, sweepId, device), pages: new Set(captures.map((c) => c.page)) };
+  const make = () => causesOf(store, sweepId, device);
+  const causes = (await keepOnce(store, sweepId, `causes ${device} ${codeStamp()}`, make)) ?? [];
+  return { causes, pages: new Set(captures.map((c) => c.page)) };
 }
 
 /** Causes that are not muted, each with its worst finding's title. */

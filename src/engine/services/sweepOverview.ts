@@ -5,6 +5,7 @@ import { deviceIn, listCaptures, type CaptureRow } from '../store/captures';
 import { latestField, type LatestField } from '../store/fieldFiles';
 import { countCauses } from '../store/findings';
 import { placesOf, type PagePlace } from '../store/pagePlaces';
+import { keepOnce } from '../store/kept';
 import { clicksList } from '../store/lists';
 import type { Store } from '../store/store';
 import { findSweep } from '../store/sweeps';
@@ -45,7 +46,7 @@ export async function sweepOverview(store: Store, sweepId: number, wanted: Devic
     device,
     clicksOf: sweep && (await clicksList(store, sweep.siteId))?.name,
     fieldOfOrigin: field && originRow(field, rows),
-    counts: await countCauses(store, sweepId, device),
+    counts: (await keepOnce(store, sweepId, `counts ${device}`, () => countCauses(store, sweepId, device))) ?? {},
     pages: rows.map((row) => ({ row, linksIn: 0, field: field?.rowFor(row.page), ...places.get(row.page) })),
     groups: await sweepGroups(store, sweepId, device),
   };

@@ -1,12 +1,11 @@
 import { useMemo, useState } from 'react';
 import { CONCERNS, type Harm } from '../../core/checks/concern';
 import { groupKey } from '../../core/plan/groupKey';
+import type { BriefCauses } from '../../core/plan/briefCauses';
 import type { Stair } from '../../core/plan/staircase';
 import type { GroupInfo, SlowestHero } from '../../core/plan/sweepForecast';
 import { ConcernDots, type ConcernRow } from '../charts/ConcernDots';
 import { StaircaseChart } from '../charts/StaircaseChart';
-import type { CauseRow } from '../../engine/store/causes';
-import type { CausesAnswer } from '../concern/causes';
 import { FieldLine } from '../field/FieldLine';
 import { useResource } from '../state/api';
 import { useBench, type Bench } from '../state/bench';
@@ -14,6 +13,7 @@ import { go } from '../state/location';
 import { effectText, count, inWords, ms, range } from '../ui/format';
 import { ErrorBox, HarmMark, Kbd, Loading, MEANS, Term } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
+import { briefPath } from './briefPath';
 import { News } from './News';
 import { NotExamined } from './NotExamined';
 import { worthOfGroup } from './groupWorth';
@@ -25,15 +25,13 @@ import { island } from '../frame/island';
 export function BriefScreen() {
   const bench = useBench();
   const { ref, width } = useWidth(340);
-  const found = useResource<CausesAnswer>(
-    bench.sweepId === undefined
-      ? undefined
-      : `/api/sweeps/${bench.sweepId}/causes?device=${bench.data.value?.device ?? 'phone'}&limit=2000`,
+  const found = useResource<BriefCauses>(
+    bench.sweepId === undefined ? undefined : briefPath(bench.sweepId, bench.data.value?.device ?? 'phone'),
   );
   const base = bench.base;
   const openPage = (id: number) => go(`${base}/pages/${id}`);
-  const causes = found.value?.causes;
-  const rows = useMemo(() => concernRows(causes ?? [], bench), [causes, bench]);
+  const causes = found.value;
+  const rows = useMemo(() => concernRows(causes, bench), [causes, bench]);
   const { forecast, forecastFault } = bench;
   if (!forecast && forecastFault.error) return <ErrorBox error={forecastFault.error} retry={forecastFault.reload} />;
   if (!forecast) return <Loading what="Simulating every page for this visitor" />;
@@ -135,36 +133,39 @@ function heroCause(slow: SlowestHero): string {
 
 const HARMS: readonly Harm[] = ['broken', 'exposed', 'slow', 'tidy'];
 
-function concernRows(causes: readonly CauseRow[], bench: ReturnType<typeof useBench>): ConcernRow[] {
+function concernRows(causes: BriefCauses | undefined, bench: ReturnType<typeof useBench>): ConcernRow[] {
+  const titles = new Map(bench.pages.map((p) => [p.captureId, p.title]));
   return CONCERNS.map(({ id }) => {
-    const own = causes.filter((c) => c.concern === id);
+    const own = causes?.concerns.find((c) => c.concern === id);
     const costs = bench.forecast?.costs.filter((c) => c.concern === id) ?? [];
     return {
       concern: id,
-      counts: HARMS.map((harm) => ({ harm, causes: own.filter((c) => c.harm === harm).length })).filter(
-        (c) => c.causes > 0,
-      ),
-      worst: own[0]?.first.title,
+      counts: HARMS.map((harm) => ({ harm, causes: own?.counts[harm] ?? 0 })).filter((c) => c.causes > 0),
+      worst: own?.worst,
       dots: costs.map((c) => ({
         captureId: c.captureId,
         ms: c.ms,
-        title: bench.pages.find((p) => p.captureId === c.captureId)?.title ?? '',
+        title: titles.get(c.captureId) ?? '',
       })),
     };
   });
 }
 
 /** What breaks or exposes visitors: no seconds, but what, where and for how many. */
-function MendFirst({ causes }: { causes: readonly CauseRow[] }) {
+function MendFirst({ causes }: { causes: BriefCauses }) {
   const { base } = useBench();
-  const urgent = causes.filter((c) => c.harm === 'broken' || c.harm === 'exposed');
-  const shown = urgent.slice(0, MENDED);
+  const shown = causes.urgent.slice(0, MENDED);
+  const counts = CONCERNS.map(({ id, name }) => {
+    const { broken = 0, exposed = 0 } = causes.concerns.find((c) => c.concern === id)?.counts ?? {};
+    return { id, name, n: broken + exposed };
+  });
+  const urgent = counts.reduce((sum, c) => sum + c.n, 0);
   return (
     <section aria-label="Mend first">
       <h2>
         Mend first{' '}
         <span className="soft normal">
-          {urgent.length === 0
+          {urgent === 0
             ? 'nothing found that browsers block or warn about, or that can be read in transit'
             : 'what browsers block or warn about, or what can be read in transit'}
         </span>
@@ -179,7 +180,7 @@ function MendFirst({ causes }: { causes: readonly CauseRow[] }) {
                   <HarmMark harm={c.harm} />
                 </td>
                 <td className="wide-cell">
-                  <To to={to}>{c.first.title}</To>
+                  <To to={to}>{c.title}</To>
                   {c.targets > 1 && <span className="soft"> and {c.targets - 1} more like it</span>}
                 </td>
                 <td className="soft right">{count(c.pages, 'page')}</td>
@@ -188,9 +189,9 @@ function MendFirst({ causes }: { causes: readonly CauseRow[] }) {
           })}
         </tbody>
       </table>
-      {urgent.length > shown.length && (
+      {urgent > shown.length && (
         <p className="soft">
-          {CONCERNS.map(({ id, name }) => ({ id, name, n: urgent.filter((c) => c.concern === id).length }))
+          {counts
             .filter((c) => c.n > 0)
             .map((c, i) => {
               const to = `${base}/concerns/${c.id}?harm=broken,exposed`;

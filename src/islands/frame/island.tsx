@@ -6,6 +6,9 @@ import { makeQueries, queries } from '../state/api';
 import { BenchProvider, useBench } from '../state/bench';
 import { ErrorBox, Loading } from '../ui/parts';
 import { useHref } from '../state/location';
+import { warmLinks } from './warmLinks';
+
+if (typeof document !== 'undefined') warmLinks();
 
 const theme = createTheme({
   fontFamily: '"Public Sans Variable", "Liberation Sans", sans-serif',

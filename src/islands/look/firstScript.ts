@@ -9,7 +9,9 @@ export const AWAKE_EVENT = 'keen-lens:awake';
  * Sets the theme from what this browser has kept or the system prefers, again after each move, since a new document
  * brings attributes of its own. Notes the width of the window, for the server to draw the next page as wide. Keeps what
  * is clicked or typed while the islands still sleep, and hands it over when they are awake, in the order in which it was
- * done: no click is lost, and none overtakes a key that was pressed before. Islands that should live on but have not woken are left behind: they were drawn for this page, and would wake on another one.
+ * done: no click is lost, and none overtakes a key that was pressed before. Lets the router change documents at once:
+ * screens change without animation, and a browser that is asked for one takes a picture of the old screen first. Islands
+ * that should live on but have not woken are left behind: they were drawn for this page, and would wake on another one.
  */
 export const FIRST_SCRIPT = `(() => {
   const show = () => {
@@ -53,6 +55,7 @@ export const FIRST_SCRIPT = `(() => {
       island.removeAttribute('data-astro-transition-persist');
   });
   addEventListener('${AWAKE_EVENT}', () => setTimeout(handOver));
+  document.startViewTransition = undefined;
   noteWidth();
   addEventListener('resize', noteWidth);
   show();

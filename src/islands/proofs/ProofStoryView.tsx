@@ -23,7 +23,13 @@ export default function ProofStoryView({ proofId }: { proofId: number }) {
     <div ref={ref}>
       <p className="tools" role="group" aria-label="Which times">
         {WAYS.map((w) => (
-          <button key={w.id} type="button" className="put" aria-pressed={way === w.id} onClick={() => setWay(w.id)}>
+          <button
+            key={w.id}
+            type="button"
+            className={way === w.id ? 'chip on' : 'chip'}
+            aria-pressed={way === w.id}
+            onClick={() => setWay(w.id)}
+          >
             {w.name}
           </button>
         ))}

@@ -197,6 +197,9 @@ export function BenchProvider({ children }: { children: ReactNode }) {
 const NONE: readonly never[] = [];
 
 /** Where the workers read the pages of a sweep. */
+/** Recorded pages that are read before anybody asks what a fix would do; of more, the first question waits for them. */
+const READ_AHEAD = 100;
+
 function benchPath(sweepId: number | undefined, data: OverviewAnswer | undefined): string | undefined {
   return sweepId === undefined || !data || data.sweep.id !== sweepId || data.pages.length === 0
     ? undefined
@@ -209,7 +212,8 @@ function benchPath(sweepId: number | undefined, data: OverviewAnswer | undefined
  */
 export function useBenchDriver(): void {
   const { siteId, sweepId, data, site, visitor, chosen, within, forecastFault } = useBench();
-  useWorkers(benchPath(sweepId, data.value), data.value, { visitor, groups: chosen, within });
+  const readsAhead = (data.value?.pages.length ?? 0) <= READ_AHEAD;
+  useWorkers(benchPath(sweepId, data.value), data.value, { visitor, groups: chosen, within }, readsAhead);
   useReloadAfterJobs(siteId, site.reload, data.reload, forecastFault.reload);
   useEffect(() => {
     const kept = localStorage.getItem(keptAt(siteId));

@@ -91,15 +91,21 @@ export const askCompared = (sets: readonly ComparedSet[]) =>
  * changes with the pages. An empty bench needs no worker: its figures were worked out before. To be used once, by the
  * island that lives on from screen to screen.
  */
-export function useWorkers(path: string | undefined, version: unknown, { visitor, groups, within }: About): void {
+export function useWorkers(
+  path: string | undefined,
+  version: unknown,
+  { visitor, groups, within }: About,
+  readsAhead: boolean,
+): void {
   useEffect(() => {
     if (path === undefined) return;
     send({ ask: 'pages', path });
     useForecasts.setState((s) => ({ path, fault: undefined, answer: s.path === path ? s.answer : undefined }));
+    if (!readsAhead) return;
     // The pages are read while nothing else is to be done, so that the first fix does not wait for them.
     const idle = window.requestIdleCallback(() => send({ ask: 'read' }), { timeout: 1500 });
     return () => window.cancelIdleCallback(idle);
-  }, [path, version]);
+  }, [path, version, readsAhead]);
   const idle = groups.length === 0 && within === undefined;
   useEffect(() => {
     latestBench = ++lastId;

@@ -4,7 +4,8 @@ import { benchFigures, benchRange, groupRanges } from '../../../src/core/plan/be
 import { OVERLAP_MS } from '../../../src/core/plan/thresholds';
 import { pagesIn, parseScope, scopeText } from '../../../src/core/plan/plan';
 import { explain, forecast, trustOf, waitsOf } from '../../../src/core/plan/forecast';
-import { averageWith, buildStaircase, groupFixes } from '../../../src/core/plan/staircase';
+import { averageWith } from '../../../src/core/plan/averages';
+import { buildStaircase, groupFixes } from '../../../src/core/plan/staircase';
 import { auditOf } from '../../fixtures/har';
 import { faultyPage } from '../../fixtures/faultyPage';
 

@@ -3,7 +3,8 @@ import { VISITORS } from '../../../src/core/load/visitors';
 import { PERTURBATIONS } from '../../../src/core/load/range';
 import { samplesOf } from '../../../src/core/plan/samples';
 import { sitePlan } from '../../../src/core/plan/sitePlan';
-import { averageRange, averageWith, groupFixes, milestonesWith } from '../../../src/core/plan/staircase';
+import { averageWith, milestonesWith } from '../../../src/core/plan/averages';
+import { averageRange, groupFixes } from '../../../src/core/plan/staircase';
 import { faultyPage } from '../../fixtures/faultyPage';
 import { faultySite } from '../../fixtures/faultySite';
 

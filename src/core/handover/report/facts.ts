@@ -6,7 +6,8 @@ import type { Range } from '../../load/range';
 import type { LoadGraph } from '../../load/graph';
 import { deviceOf, type Visitor } from '../../load/visitors';
 import { benchFigures, groupRanges } from '../../plan/bench';
-import { buildStaircase, milestonesWith, type FixGroup, type Stair } from '../../plan/staircase';
+import { milestonesWith } from '../../plan/averages';
+import { buildStaircase, type FixGroup, type Stair } from '../../plan/staircase';
 import type { Task, TaskHead } from '../tasks';
 import type { ReportExtras } from './extras';
 

@@ -1,0 +1,43 @@
+import type { Device } from '../../core/capture/capture';
+import { codeStamp } from '../codeStamp';
+import { listCauses, listFacets } from '../store/causes';
+import { countCausesOf, type FindingFilter } from '../store/findings';
+import { keepOnce } from '../store/kept';
+import { clicksList } from '../store/lists';
+import type { Store } from '../store/store';
+import { findSweep } from '../store/sweeps';
+
+/** Causes that a list has where nothing is said. */
+export const LISTED_CAUSES = 500;
+
+type Filter = FindingFilter & { readonly limit: number };
+
+/** Causes that fit a filter, what they can be narrowed by, and how many more are muted. */
+export async function causesWithFacets(store: Store, filter: Filter) {
+  const found = await listCauses(store, filter);
+  return {
+    ...found,
+    device: filter.device,
+    muted: await countCausesOf(store, { ...filter, muted: 'only' }),
+    facets: await listFacets(store, filter),
+  };
+}
+
+/**
+ * As `causesWithFacets`; of a whole concern, as its screen first shows it, it is worked out once. Undefined for a sweep
+ * that is not there.
+ */
+export async function listedCauses(
+  store: Store,
+  filter: Filter,
+): Promise<Awaited<ReturnType<typeof causesWithFacets>> | undefined> {
+  const { sweepId, device, concern, limit, muted = 'no', ...narrowed } = filter;
+  if (!concern || muted !== 'no' || Object.values(narrowed).some((v) => v !== undefined && v !== ''))
+    return causesWithFacets(store, filter);
+  const sweep = await findSweep(store, sweepId);
+  // What is worst depends on how many people visit a page, too.
+  const clicks = sweep && ((await clicksList(store, sweep.siteId))?.id ?? 0);
+  return keepOnce(store, sweepId, `${concern} ${device as Device} ${limit} ${clicks} ${codeStamp()}`, () =>
+    causesWithFacets(store, filter),
+  );
+}
