@@ -119,7 +119,10 @@ export function siteFiles(): ReadonlyMap<string, DemoFile> {
       { type: 'text/javascript; charset=utf-8', body: fromPackage('bootstrap', 'dist/js/bootstrap.bundle.js') },
     ],
     // Once in the head of two pages (months.ts).
-    ['/js/atlas.js', { type: 'text/javascript; charset=utf-8', body: fromPackage('bootstrap', 'dist/js/bootstrap.js') }],
+    [
+      '/js/atlas.js',
+      { type: 'text/javascript; charset=utf-8', body: fromPackage('bootstrap', 'dist/js/bootstrap.js') },
+    ],
     [
       '/js/tour.js',
       { type: 'text/javascript; charset=utf-8', body: fromPackage('bootstrap', 'dist/js/bootstrap.bundle.js') },
