@@ -1,6 +1,7 @@
 /**
  * `npm run bench:large [-- --copies N --pictures N]`: one very large site in a real browser. Seeds three sweeps of about
- * 10,000 pages, each with 100,000 files and 100,000 findings, and writes docs/large-bench.md.
+ * 10,000 pages, each with some 90,000 files and 180,000 findings, and writes docs/large-bench.md. `--data FOLDER` takes, or
+ * keeps, what was seeded there.
  */
 import { spawn, type ChildProcess } from 'node:child_process';
 import Database from 'better-sqlite3';

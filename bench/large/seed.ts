@@ -35,7 +35,7 @@ const within = (copy: number) => (copy === 0 ? '' : `c${copy}/`);
 const moved = (text: string, copy: number) =>
   text.replaceAll('fernhollow.example/', `fernhollow.example/${within(copy)}`);
 
-/** Fills a data folder with one large site of three sweeps; says how long each part took. */
+/** Fills a data folder with one large site of three sweeps; gives the time that what screens show of the last one took, in ms. */
 export async function seedLarge(folder: string, { copies, pictures }: LargeSite): Promise<number> {
   const store = await openStore(folder);
   const site = await addSite(store, 'Fernhollow, very large', HOME);

@@ -181,14 +181,14 @@ describe('cli', () => {
     const printed = made
       ? fs.readFileSync(path.join(made, 'printed.json'), 'utf8')
       : (await run('demo', '--data', temp.folder, '--json')).out;
-    expect(JSON.parse(printed)).to.include({ captures: 65 });
+    expect(JSON.parse(printed)).to.include({ captures: 67 });
     const store = await openStore(made ?? temp.folder);
     const { captures } = await store
       .selectFrom('captures')
       .select((db) => db.fn.countAll<number>().as('captures'))
       .executeTakeFirstOrThrow();
     await store.destroy();
-    expect(captures).to.equal(65);
+    expect(captures).to.equal(67);
   });
 
   it('serves the application with a data folder of its own until it is told to stop', async () => {

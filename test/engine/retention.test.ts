@@ -111,8 +111,8 @@ describe('engine/store/retention', () => {
       thinned: number;
       sites: { name: string; thinned: number; bodyBytes: number }[];
     };
-    expect(said.thinned).to.equal(49);
-    expect(said.sites[0]).to.include({ name: 'Fernhollow Botanic Garden', thinned: 49 });
+    expect(said.thinned).to.equal(51);
+    expect(said.sites[0]).to.include({ name: 'Fernhollow Botanic Garden', thinned: 51 });
     expect(said.after).to.be.below(before);
     demo.remove();
   });

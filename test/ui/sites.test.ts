@@ -46,7 +46,7 @@ describe('ui: sites by the hundred', () => {
     await rows.first().waitFor();
     expect(await rows.count()).to.equal(121);
     expect(await rows.first().textContent()).to.match(
-      /^Fernhollow Botanic Garden[\d.]+ kB[\d.]+ MB[\d.]+ MB65 captures/,
+      /^Fernhollow Botanic Garden[\d.]+ kB[\d.]+ MB[\d.]+ MB67 captures/,
     );
     await page.getByText(/^The database takes [\d.]+ MB on the disk/).waitFor();
     expect(await faultsOf(page, 'all')).to.deep.equal([]);

@@ -236,10 +236,11 @@ async function recordOnce(
       signal,
       'The server',
     );
+    const finalUrl = page.url();
     const scripts = options.last && !hangs ? await ranScripts({ context, page, session }, log, options) : undefined;
     return harPage({
       id: `page_${number + 1}`,
-      finalUrl: page.url(),
+      finalUrl,
       log,
       facts,
       work: mainThreadWork(events, zeroS),

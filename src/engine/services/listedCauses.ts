@@ -1,4 +1,3 @@
-import type { Device } from '../../core/capture/capture';
 import { codeStamp } from '../codeStamp';
 import { listCauses, listFacets } from '../store/causes';
 import { countCausesOf, type FindingFilter } from '../store/findings';
@@ -32,12 +31,12 @@ export async function listedCauses(
   filter: Filter,
 ): Promise<Awaited<ReturnType<typeof causesWithFacets>> | undefined> {
   const { sweepId, device, concern, limit, muted = 'no', ...narrowed } = filter;
-  if (!concern || muted !== 'no' || Object.values(narrowed).some((v) => v !== undefined && v !== ''))
-    return causesWithFacets(store, filter);
+  const whole = concern && muted === 'no' && Object.values(narrowed).every((v) => v === undefined || v === '');
+  if (!whole || limit !== LISTED_CAUSES) return causesWithFacets(store, filter);
   const sweep = await findSweep(store, sweepId);
   // What is worst depends on how many people visit a page, too.
   const clicks = sweep && ((await clicksList(store, sweep.siteId))?.id ?? 0);
-  return keepOnce(store, sweepId, `${concern} ${device as Device} ${limit} ${clicks} ${codeStamp()}`, () =>
+  return keepOnce(store, sweepId, `${concern} ${device} ${clicks} ${codeStamp()}`, () =>
     causesWithFacets(store, filter),
   );
 }
