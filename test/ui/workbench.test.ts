@@ -289,7 +289,9 @@ describe('ui: workbench', () => {
   it('says what is new and gone since the sweep before, and opens the list behind each', async () => {
     await open('/sites/1');
     const news = page.getByRole('region', { name: 'News' });
-    await news.getByRole('heading', { name: /^Since \d+ \w+ \d{4} 1 back again, \d+ new, \d+ resolved; \d+ unchanged$/ }).waitFor();
+    await news
+      .getByRole('heading', { name: /^Since \d+ \w+ \d{4} 1 back again, \d+ new, \d+ resolved; \d+ unchanged$/ })
+      .waitFor();
     await news.getByRole('link', { name: /The hero has loading=lazy/ }).click();
     await page.getByText('Only one cause.').waitFor();
     await page.locator('.findings > li').first().waitFor();
