@@ -72,7 +72,12 @@ export async function loadScreen(
       const kind = request.resourceType() as keyof typeof bytes | 'other';
       const counted = kind === 'other' && request.url().endsWith('.js') ? 'script' : kind;
       if (counted === 'other' || !(counted in bytes)) return;
-      pending.push(request.sizes().then((s) => void (bytes[counted] += s.responseBodySize + s.responseHeadersSize)));
+      // What ends only as the page is closed has no size any more, and is no part of the first load.
+      const counting = request.sizes().then(
+        (s) => void (bytes[counted] += s.responseBodySize + s.responseHeadersSize),
+        () => undefined,
+      );
+      pending.push(counting);
     });
     const pending: Promise<void>[] = [];
     await page.addInitScript(() => {
