@@ -122,8 +122,9 @@ export async function outcomesBySweep(store: Store, sweepId: number, planId?: nu
   const older = all.slice(all.findIndex((s) => s.id === sweepId) + 1);
   const after = await recordedIn(store, sweepId);
   if (after.length === 0) return;
+  const read = readOnce(store);
   for (const plan of plans) {
-    const { before, on } = await promisedOn(store, plan, older);
+    const { before, on } = await promisedOn(store, plan, older, read);
     if (on === undefined) continue;
     const lookedAt = sweep.startedAt ?? `${sweep.day}T00:00:00.000Z`;
     await keep(store, sweep.siteId, plan, on, 'sweep', lookedAt, before, after);
@@ -140,6 +141,7 @@ async function promisedOn(
   store: Store,
   plan: Plan,
   sweeps: readonly { readonly id: number; readonly captures: number }[],
+  read = readOnce(store),
 ): Promise<{ before: Recorded[]; on?: number }> {
   const first = (await listOutcomes(store, plan.id)).at(-1)?.sweepId;
   const recorded = sweeps.filter((s) => s.captures > 0).map((s) => s.id);
@@ -149,7 +151,7 @@ async function promisedOn(
   let open: ReadonlySet<string> = new Set(doneOf(plan).map((d) => d.group));
   for (const id of order.slice(0, MOST_SWEEPS)) {
     if (open.size === 0) break;
-    const { offered, missing } = offering(await recordedIn(store, id), open);
+    const { offered, missing } = offering(await read(id), open);
     if (before.length === 0 && offered.length > 0) on = id;
     before.push(...offered);
     open = missing;
@@ -173,6 +175,16 @@ async function keep(
   const outcome = outcomeOf(before, after, doneOf(plan), parseVisitor(plan.visitor), wereGone);
   await addOutcome(store, { siteId, planId: plan.id, sweepId, by, lookedAt, outcome });
   return outcome;
+}
+
+/** Reads the recordings of each sweep once, for several plans. */
+function readOnce(store: Store): (sweepId: number) => Promise<Recorded[]> {
+  const known = new Map<number, Promise<Recorded[]>>();
+  return (id) => {
+    const reading = known.get(id) ?? recordedIn(store, id);
+    known.set(id, reading);
+    return reading;
+  };
 }
 
 /** The recordings of a sweep as outcomes need them. */
