@@ -4,12 +4,13 @@ import { deviceOf, VISITORS, type Visitor } from '../core/load/visitors';
 import { chooseSweep } from '../core/site/currentSweep';
 import { keptPictures } from '../engine/services/loadPictures';
 import { filesAreKept } from '../engine/services/sweepFiles';
-import { keptForecast } from '../engine/services/sweepForecasts';
+import { keptForecast, keptGains } from '../engine/services/sweepForecasts';
 import { store } from '../engine/services/openedStore';
 import type { OverviewAnswer, SiteAnswer } from '../islands/state/types';
 import { ME } from '../islands/frame/AccountMenu';
 import { picturesPath } from '../islands/hero/heroPages';
 import { proofsPath } from '../islands/proofs/proofsPath';
+import { forecastPath, gainsPath, overviewPath } from '../islands/state/sweepPaths';
 import { asVisitor, OWN_VISITORS, visitorNamed } from '../islands/state/visitors';
 import type { OwnVisitor } from '../engine/store/ownVisitors';
 import { answerOf, serve } from './served';
@@ -65,12 +66,17 @@ export class Screen {
     const sweepId = chooseSweep(site?.sweeps ?? [], Number(this.query.get('sweep')))?.id;
     if (!site) this.astro.response.status = 404;
     if (sweepId === undefined) return { siteId, site, visitor };
-    const overview = await this.know<OverviewAnswer>(`/api/sweeps/${sweepId}/overview?device=${deviceOf(visitor)}`);
+    const overview = await this.know<OverviewAnswer>(overviewPath(sweepId, deviceOf(visitor)));
     // Only what is there already: a page does not wait for a forecast.
     const forecast = await keptForecast(await store(), sweepId, visitor);
-    if (forecast && overview && overview.pages.length > 0)
-      this.answers[`/api/sweeps/${sweepId}/forecast?visitor=${encodeURIComponent(visitor.id)}`] = forecast;
+    if (forecast && overview && overview.pages.length > 0) this.answers[forecastPath(sweepId, visitor.id)] = forecast;
     return { siteId, site, sweepId, overview, visitor };
+  }
+
+  /** What each group of fixes wins alone on each page, if the forecast has been made. */
+  async gains({ sweepId, visitor }: Pick<SiteRequest, 'sweepId' | 'visitor'>): Promise<void> {
+    const kept = sweepId && (await keptGains(await store(), sweepId, visitor));
+    if (kept) this.answers[gainsPath(sweepId, visitor.id)] = kept;
   }
 
   /** What Hero and Blocking show, if it has been made: a page does not wait for it. */

@@ -5,6 +5,7 @@ import type { Replay } from '../core/load/replay';
 import type { GroupEffect, GroupRange } from '../core/plan/bench';
 import type { Average } from '../core/plan/averages';
 import type { PlanPage } from '../core/plan/staircase';
+import type { PageStory } from '../core/plan/story';
 
 /** A page as the worker holds it. */
 export interface BenchPage extends PlanPage {
@@ -95,11 +96,8 @@ export interface BenchAnswer {
   }[];
 }
 
-export interface StoryAnswer {
-  readonly captureId: number;
-  readonly now: Replay;
+export interface StoryAnswer extends PageStory {
   readonly after: Replay;
-  readonly graph: LoadGraph;
   readonly afterGraph: LoadGraph;
   readonly why: readonly string[];
   /** Change of hero paint of each offered fix alone, by fix id. */

@@ -1,12 +1,12 @@
 import { applyFixes } from '../core/fixes/applyFixes';
 import { simulate } from '../core/load/simulate';
-import type { Replay } from '../core/load/replay';
 import type { Visitor } from '../core/load/visitors';
 import { benchFigures, benchRange, fixesOfGroups, groupRanges } from '../core/plan/bench';
 import { explain, forecast } from '../core/plan/forecast';
 import { bestOrder } from '../core/plan/search';
 import { averagesOf } from '../core/plan/groupAverages';
 import { groupFixes, type PlanPage } from '../core/plan/staircase';
+import { pageStory, plainReplay } from '../core/plan/story';
 import { wayTo } from '../core/plan/target';
 import type {
   Answer,
@@ -26,11 +26,12 @@ let latestBench = 0;
 const say = (answer: Answer) => postMessage(answer);
 
 /** Where the pages are read, and whether that has begun. */
-let source: { readonly path: string; reading?: Promise<void> } | undefined;
+let source: { readonly path: string; reading?: Promise<void>; hasRead?: true } | undefined;
 
 self.onmessage = (event: MessageEvent<Ask>) => {
   const ask = event.data;
   if (ask.ask === 'pages') source = { path: ask.path };
+  else if (ask.ask === 'story') void answerStory(ask);
   else {
     if (ask.ask === 'bench') latestBench = ask.id;
     void read().then((ready) => ready && answer(ask));
@@ -43,7 +44,9 @@ async function read(): Promise<boolean> {
     const own = source;
     if (!own) return false;
     own.reading ??= readPages(own.path).then((read) => {
-      if (source === own) pages = read;
+      if (source !== own) return;
+      pages = read;
+      own.hasRead = true;
     });
     try {
       await own.reading;
@@ -51,8 +54,28 @@ async function read(): Promise<boolean> {
     } catch (error) {
       own.reading = undefined;
       if (source !== own) continue;
-      say({ answer: 'failed', what: error instanceof Error ? error.message : String(error) });
+      sayFailed(error);
       return false;
+    }
+  }
+}
+
+const sayFailed = (error: unknown) =>
+  say({ answer: 'failed', what: error instanceof Error ? error.message : String(error) });
+
+/** One page: of all, once they have been read, else read by itself. */
+async function readOne(captureId: number): Promise<BenchPage | undefined> {
+  for (;;) {
+    const own = source;
+    if (!own) return undefined;
+    if (own.hasRead) return pages.find((p) => p.captureId === captureId);
+    try {
+      const [page] = await readPages(`${own.path}&capture=${captureId}`);
+      if (source === own) return page;
+    } catch (error) {
+      if (source !== own) continue;
+      sayFailed(error);
+      return undefined;
     }
   }
 }
@@ -68,7 +91,7 @@ async function readPages(path: string): Promise<BenchPage[]> {
   return value.pages.map(({ row, graph, fixes }) => ({ captureId: row.id, graph, fixes }));
 }
 
-function answer(ask: Ask): void {
+function answer(ask: Exclude<Ask, { ask: 'story' }>): void {
   switch (ask.ask) {
     case 'bench':
       if (ask.id === latestBench) answerBench(ask);
@@ -79,10 +102,6 @@ function answer(ask: Ask): void {
       return say({ answer: 'target', id: ask.id, value: target(ask) });
     case 'compare':
       return say({ answer: 'compare', id: ask.id, value: ask.sets.map(compared) });
-    case 'story': {
-      const value = story(ask);
-      if (value) say({ answer: 'story', id: ask.id, value });
-    }
   }
 }
 
@@ -148,37 +167,24 @@ function compared(set: ComparedSet): ComparedAnswer {
   return { now: figures.now, after: figures.after, range: { lcpMs, fcpMs }, effort, pages: own.length };
 }
 
-function story(ask: Extract<Ask, { ask: 'story' }>): StoryAnswer | undefined {
-  const page = pages.find((p) => p.captureId === ask.captureId);
-  if (!page) return undefined;
-  const fixes = fixesOfGroups(groupFixes(pages), ask.groups).filter((f) => f.page === page.graph.page);
+async function answerStory(ask: Extract<Ask, { ask: 'story' }>): Promise<void> {
+  const page = await readOne(ask.captureId);
+  if (page) say({ answer: 'story', id: ask.id, value: story(page, ask.groups, ask.visitor) });
+}
+
+function story(page: BenchPage, groups: readonly string[], visitor: Visitor): StoryAnswer {
+  const fixes = fixesOfGroups(groupFixes([page]), groups);
   const afterGraph = applyFixes(page.graph, fixes);
   return {
-    captureId: page.captureId,
-    now: sent(simulate(page.graph, ask.visitor)),
-    after: sent(simulate(afterGraph, ask.visitor)),
-    graph: page.graph,
+    ...pageStory(page.captureId, page.graph, visitor),
+    after: plainReplay(simulate(afterGraph, visitor)),
     afterGraph,
-    why: fixes.length > 0 ? explain(page.graph, fixes, ask.visitor) : [],
+    why: fixes.length > 0 ? explain(page.graph, fixes, visitor) : [],
     alone: Object.fromEntries(
       page.fixes.map((f) => {
-        const { change, range } = forecast(page.graph, [f], ask.visitor);
+        const { change, range } = forecast(page.graph, [f], visitor);
         return [f.id, { lcpMs: change.lcpMs, fcpMs: change.fcpMs, range: range.lcpMs }];
       }),
     ),
-  };
-}
-
-/** A replay whose lazily made parts are made: only plain values can be sent. */
-function sent(r: Replay): Replay {
-  return {
-    milestones: r.milestones,
-    split: r.split,
-    fetches: r.fetches,
-    scripts: r.scripts,
-    path: r.path,
-    fcpPath: r.fcpPath,
-    loadPath: r.loadPath,
-    heroPlace: r.heroPlace,
   };
 }

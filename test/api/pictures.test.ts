@@ -2,10 +2,13 @@ import { expect } from 'chai';
 import { unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { FILE_GROUPS } from '../../src/core/pictures/fileQuery';
+import type { PageStory } from '../../src/core/plan/story';
+import type { GroupGains, SweepForecast } from '../../src/core/plan/sweepForecast';
 import type { SweepComparison } from '../../src/core/pictures/compare';
 import type { MixedPicture } from '../../src/core/pictures/mixed';
 import type { LoadPictures } from '../../src/engine/services/loadPictures';
 import type { VersionsOfPicture } from '../../src/engine/services/pictureVersions';
+import type { CausesAnswer } from '../../src/islands/concern/causes';
 import type { FileGroupsAnswer, FilesAnswer } from '../../src/islands/files/filesPath';
 import { askApi } from '../fixtures/jobs';
 import { startDemo, type TestServer } from '../fixtures/server';
@@ -48,6 +51,29 @@ describe('api: pictures of the concerns', function () {
     expect(desktop.device).to.equal('desktop');
     expect((await askApi(`${server.url}/api/sweeps/99/pictures`)).status).to.equal(404);
     expect((await askApi(`${server.url}/api/sweeps/2/pictures?visitor=nobody`)).status).to.equal(400);
+  });
+
+  it('tell what each fix wins on each page, and how one page loads', async () => {
+    const gains = await get<GroupGains[]>('/api/sweeps/2/gains');
+    const forecast = await get<SweepForecast>('/api/sweeps/2/forecast');
+    const { groups } = await get<{ groups: { id: string; pages: number }[] }>('/api/sweeps/2/overview');
+    expect(gains.map((g) => g.group)).to.have.members(groups.map((g) => g.id));
+    for (const g of gains) expect(g.pages).to.have.length(groups.find(({ id }) => id === g.group)?.pages ?? 0);
+    for (const { group, gains: own, aloneMs } of forecast.staircase.stairs) {
+      expect(own).to.deep.equal(gains.find((g) => g.group === group.id)?.pages);
+      const mean = own.reduce((n, [, ms]) => n + ms, 0) / forecast.pages.length;
+      expect(mean).to.be.closeTo(aloneMs, 1);
+    }
+    const { causes } = await get<CausesAnswer>('/api/sweeps/2/causes?concern=hero');
+    expect(causes.flatMap((c) => c.groups)).not.to.be.empty;
+    for (const id of causes.flatMap((c) => c.groups)) expect(groups.map((g) => g.id)).to.include(id);
+    const [page] = forecast.pages;
+    const story = await get<PageStory>(`/api/captures/${page?.captureId}/story`);
+    expect(story.now.milestones.lcpMs).to.be.closeTo(page?.nowMs ?? 0, 0.01);
+    const one = await get<{ pages: { row: { id: number } }[] }>(`/api/sweeps/2/bench?capture=${page?.captureId}`);
+    expect(one.pages.map((p) => p.row.id)).to.deep.equal([page?.captureId]);
+    expect((await askApi(`${server.url}/api/sweeps/99/gains`)).status).to.equal(404);
+    expect((await askApi(`${server.url}/api/captures/9999/story`)).status).to.equal(404);
   });
 
   it('count the same bytes whichever way files are put together, and export all that fit', async () => {

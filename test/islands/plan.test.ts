@@ -41,14 +41,14 @@ describe('islands/plan', () => {
 describe('islands/brief', () => {
   it('calculates what a group of fixes is worth over all links to its pages', () => {
     const pages = [
-      { page: '/a', linksIn: 9 },
-      { page: '/b', linksIn: 0 },
+      { captureId: 1, linksIn: 9 },
+      { captureId: 2, linksIn: 0 },
     ];
-    const alone = [{ group: 'g', pages: [['/a', 1000] as const, ['/b', -50] as const] }];
-    const worth = worthOfGroup({ id: 'g', pages: 2 }, alone, pages);
+    const gains = [[1, 1000] as const, [2, -50] as const];
+    const worth = worthOfGroup(gains, pages);
     expect(worth.short).to.equal('910 ms a page × 11 visits');
-    expect(worthOfGroup({ id: 'none', pages: 0 }, alone, pages).short).to.equal('0 pages');
-    expect(worthOfGroup({ id: 'g', pages: 2 }, alone, []).text).to.contain('is not known');
+    expect(worthOfGroup([], pages).short).to.equal('0 pages');
+    expect(worthOfGroup(gains, []).text).to.contain('is not known');
   });
 
   it('tells news in the order of their weight, and leaves out what there is none of', () => {

@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import type { Browser, BrowserContext, Locator } from 'playwright-core';
-import { LIMITS, loadScreen, SCREENS } from '../../bench/self/firstLoad';
+import { LIMITS, loadScreen, MOST_SHIFT, PHONE, SCREENS } from '../../bench/self/firstLoad';
 import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 
@@ -26,11 +26,12 @@ describe('ui: first load', () => {
   });
 
   for (const screen of SCREENS)
-    it(`stays small: ${screen.name}`, async () => {
-      const { scriptBytes, styleBytes, faults } = await loadScreen(browser, server.url + screen.path);
+    it(`stays small and in its place, on a phone: ${screen.name}`, async () => {
+      const { scriptBytes, styleBytes, cls, faults } = await loadScreen(browser, server.url + screen.path, PHONE);
       expect(faults).to.deep.equal([]);
       expect(scriptBytes, 'JavaScript').to.be.within(20_000, LIMITS.scriptBytes);
       expect(styleBytes, 'CSS').to.be.within(2_000, LIMITS.styleBytes);
+      expect(cls, 'layout shift').to.be.below(MOST_SHIFT);
     });
 
   for (const screen of SCREENS)

@@ -63,9 +63,9 @@ export interface FileSum {
 
 /** What a file is, for people: images by format, the rest by what it does. */
 export function fileType(file: Pick<SweepFile, 'kind' | 'type'>): string {
-  if (file.kind === 'image')
-    return /svg/.test(file.type) ? 'image/svg' : (file.type.split('+')[0] ?? 'image') || 'image';
-  return file.kind;
+  if (file.kind !== 'image') return file.kind;
+  if (file.type.includes('svg')) return 'image/svg';
+  return (file.type.includes('+') ? file.type.split('+')[0] : file.type) || 'image';
 }
 
 const directoryKey = (file: SweepFile): string => `${file.host} ${file.folder}`;
@@ -83,28 +83,33 @@ export function filterFiles(files: readonly SweepFile[], filter: FileFilter, nam
   const on = (id: number) =>
     (filter.page === undefined || id === filter.page) &&
     (filter.template === undefined || names.get(id)?.template?.id === filter.template);
-  const narrowed = filter.page !== undefined || filter.template !== undefined;
-  return files.flatMap((f) => {
-    if (filter.file !== undefined && f.url !== filter.file) return [];
-    if (filter.type !== undefined && fileType(f) !== filter.type) return [];
-    if (filter.host !== undefined && f.host !== filter.host) return [];
-    if (filter.directory !== undefined && directoryKey(f) !== filter.directory) return [];
-    if (filter.cache !== undefined && cacheClass(f.freshS) !== filter.cache) return [];
-    if (filter.party !== undefined && (filter.party === 'third') !== f.thirdParty) return [];
-    if (words.length > 0) {
-      const text = `${f.url} ${f.alts.join(' ')}`.toLowerCase();
-      if (!words.every((w) => text.includes(w))) return [];
-    }
-    const own = narrowed
-      ? withUses(
-          f,
-          f.uses.filter(([id]) => on(id)),
-        )
-      : f;
-    if (own.uses.length === 0) return [];
-    return filter.heavy && own.needed >= own.delivered ? [] : [own];
-  });
+  const fits = (f: SweepFile): boolean => {
+    if (filter.file !== undefined && f.url !== filter.file) return false;
+    if (filter.type !== undefined && fileType(f) !== filter.type) return false;
+    if (filter.host !== undefined && f.host !== filter.host) return false;
+    if (filter.directory !== undefined && directoryKey(f) !== filter.directory) return false;
+    if (filter.cache !== undefined && cacheClass(f.freshS) !== filter.cache) return false;
+    if (filter.party !== undefined && (filter.party === 'third') !== f.thirdParty) return false;
+    if (words.length === 0) return true;
+    const text = `${f.url} ${f.alts.join(' ')}`.toLowerCase();
+    return words.every((w) => text.includes(w));
+  };
+  const fitting = files.filter(fits);
+  const own = isByPage(filter)
+    ? fitting.map((f) => {
+        const uses = f.uses.filter(([id]) => on(id));
+        return withUses(f, uses);
+      })
+    : fitting;
+  return own.filter((f) => f.uses.length > 0 && !(filter.heavy && f.needed >= f.delivered));
 }
+
+/** Whether a filter counts the bytes of some pages only. */
+const isByPage = (filter: FileFilter): boolean => filter.page !== undefined || filter.template !== undefined;
+
+/** Whether a filter or a grouping asks where pages belong. */
+export const asksForPages = (filter: FileFilter, by?: FileGroup): boolean =>
+  filter.template !== undefined || by === 'page' || by === 'template';
 
 function withUses(file: SweepFile, uses: SweepFile['uses']): SweepFile {
   return {
@@ -116,8 +121,19 @@ function withUses(file: SweepFile, uses: SweepFile['uses']): SweepFile {
   };
 }
 
-/** Sorted copy; numbers from the largest unless told otherwise, texts from the first. */
-export function sortFiles(files: readonly SweepFile[], sort: FileSort, descending: boolean): SweepFile[] {
+/** More of a list than these are found by sorting all of it. */
+const MOST_PICKED = 3000;
+
+/**
+ * The first files in an order, or all of them: numbers from the largest unless told otherwise, texts from the first. Few
+ * of a long list are found without sorting the rest.
+ */
+export function sortFiles(
+  files: readonly SweepFile[],
+  sort: FileSort,
+  descending: boolean,
+  most = Infinity,
+): SweepFile[] {
   const value: Readonly<Record<FileSort, (f: SweepFile) => number | string>> = {
     delivered: (f) => f.delivered,
     needed: (f) => f.needed,
@@ -134,19 +150,43 @@ export function sortFiles(files: readonly SweepFile[], sort: FileSort, descendin
   };
   const of = value[sort];
   const sign = descending ? -1 : 1;
-  return [...files].sort((a, b) => {
-    const [x, y] = [of(a), of(b)];
-    return (x < y ? -sign : x > y ? sign : 0) || (a.url < b.url ? -1 : a.url > b.url ? 1 : 0);
-  });
+  const order = (a: SweepFile, b: SweepFile): number => {
+    const x = of(a);
+    const y = of(b);
+    if (x !== y) return x < y ? -sign : sign;
+    return a.url < b.url ? -1 : a.url > b.url ? 1 : 0;
+  };
+  return most > MOST_PICKED || most >= files.length
+    ? [...files].sort(order).slice(0, most)
+    : picked(files, order, most);
+}
+
+/** The first few in an order: whatever comes behind the last of them so far is not looked at again. */
+function picked(files: readonly SweepFile[], order: (a: SweepFile, b: SweepFile) => number, most: number): SweepFile[] {
+  let out: SweepFile[] = [];
+  let last: SweepFile | undefined;
+  for (const f of files) {
+    if (last && order(f, last) >= 0) continue;
+    out.push(f);
+    if (out.length < 2 * most) continue;
+    out = out.sort(order).slice(0, most);
+    last = out.at(-1);
+  }
+  return out.sort(order).slice(0, most);
 }
 
 /** Bytes of files put together, the heaviest first. Every delivered byte counts in exactly one group. */
 export function groupFiles(files: readonly SweepFile[], by: FileGroup, names: PageNames): FileSum[] {
-  const groups = new Map<string, { name: string; files: Set<string>; delivered: number; needed: number }>();
-  const add = (key: string, name: string, url: string, delivered: number, needed: number) => {
-    const group = groups.get(key) ?? { name, files: new Set<string>(), delivered: 0, needed: 0 };
+  const groups = new Map<
+    string,
+    { name: string; files: number; last?: SweepFile; delivered: number; needed: number }
+  >();
+  const add = (key: string, name: string, file: SweepFile, delivered: number, needed: number) => {
+    const group = groups.get(key) ?? { name, files: 0, delivered: 0, needed: 0 };
     groups.set(key, group);
-    group.files.add(url);
+    // Uses of one file follow each other.
+    if (group.last !== file) group.files++;
+    group.last = file;
     group.delivered += delivered;
     group.needed += needed;
   };
@@ -154,16 +194,16 @@ export function groupFiles(files: readonly SweepFile[], by: FileGroup, names: Pa
     if (by === 'page' || by === 'template')
       for (const [id, delivered, needed] of f.uses) {
         const own = names.get(id);
-        if (by === 'page') add(String(id), own?.page ?? `capture ${id}`, f.url, delivered, needed);
-        else add(own?.template?.id ?? '', own?.template?.name ?? 'no template', f.url, delivered, needed);
+        if (by === 'page') add(String(id), own?.page ?? `capture ${id}`, f, delivered, needed);
+        else add(own?.template?.id ?? '', own?.template?.name ?? 'no template', f, delivered, needed);
       }
     else {
       const key = by === 'file' ? f.url : by === 'directory' ? directoryKey(f) : by === 'host' ? f.host : fileType(f);
-      add(key, by === 'directory' ? f.host + f.folder : key, f.url, f.delivered, f.needed);
+      add(key, by === 'directory' ? f.host + f.folder : key, f, f.delivered, f.needed);
     }
   }
   return [...groups]
-    .map(([key, g]) => ({ key, name: g.name, files: g.files.size, delivered: g.delivered, needed: g.needed }))
+    .map(([key, g]) => ({ key, name: g.name, files: g.files, delivered: g.delivered, needed: g.needed }))
     .sort((a, b) => b.delivered - a.delivered || (a.name < b.name ? -1 : 1));
 }
 
@@ -176,13 +216,15 @@ export interface FilesTotal extends Omit<FileSum, 'key' | 'name'> {
 
 /** Sums of a list of files. */
 export function totalOf(files: readonly SweepFile[]): FilesTotal {
-  return {
-    files: files.length,
-    pages: new Set(files.flatMap((f) => f.uses.map(([id]) => id))).size,
-    delivered: files.reduce((n, f) => n + f.delivered, 0),
-    needed: files.reduce((n, f) => n + f.needed, 0),
-    again: files.reduce((n, f) => n + f.again, 0),
-  };
+  const pages = new Set<number>();
+  const sum = { delivered: 0, needed: 0, again: 0 };
+  for (const f of files) {
+    for (const [id] of f.uses) pages.add(id);
+    sum.delivered += f.delivered;
+    sum.needed += f.needed;
+    sum.again += f.again;
+  }
+  return { files: files.length, pages: pages.size, ...sum };
 }
 
 /** How many files have which value, for the lists that narrow them. */
@@ -191,7 +233,10 @@ export function fileFacets(
 ): Readonly<Record<'types' | 'hosts' | 'caches', readonly { value: string; files: number }[]>> {
   const counted = (of: (f: SweepFile) => string) => {
     const counts = new Map<string, number>();
-    for (const f of files) counts.set(of(f), (counts.get(of(f)) ?? 0) + 1);
+    for (const f of files) {
+      const value = of(f);
+      counts.set(value, (counts.get(value) ?? 0) + 1);
+    }
     return [...counts]
       .map(([value, n]) => ({ value, files: n }))
       .sort((a, b) => b.files - a.files || (a.value < b.value ? -1 : 1));

@@ -5,7 +5,7 @@ import type { LoadGraph, Link } from '../load/graph';
 import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';
 import { errorShareOf } from './forecast';
 import { samplesOf } from './samples';
-import { averageWith, fixesByPage, milestonesWith } from './averages';
+import { averageWith, fixesByPage } from './averages';
 import { averagesOf } from './groupAverages';
 import { bestOrder } from './search';
 import { STOPS_PAYING_MS } from './thresholds';
@@ -49,8 +49,6 @@ export interface Staircase<G extends Pick<FixGroup, 'id'> = FixGroup> {
   readonly stairs: readonly Stair<G>[];
   /** How many of the stairs are worthwhile: all up to the last that is. */
   readonly paying: number;
-  /** What every group wins alone on each page that it concerns, ms of hero paint. */
-  readonly alone: readonly { readonly group: string; readonly pages: readonly (readonly [string, number])[] }[];
 }
 
 /** Groups the fixes of pages by the change that makes them. */
@@ -159,8 +157,6 @@ export function buildStaircase(pages: readonly PlanPage[], link: Link, maxStairs
   const sorted = [...order.filter((g) => !idle.includes(g)), ...idle];
   const climb = (groups: readonly FixGroup[]) =>
     climbStairs(pages, link, groups.slice(0, maxStairs), candidates, now.lcpMs);
-  const byAddress = new Map<string, PlanPage[]>();
-  for (const p of pages) byAddress.set(p.graph.page, [...(byAddress.get(p.graph.page) ?? []), p]);
   let stairs = climb(sorted);
   // A step that did not pay may have made a later one pay: then it has to stay where it was.
   if (stairs.some((s) => s.wonMs < 0)) stairs = climb(order);
@@ -170,21 +166,7 @@ export function buildStaircase(pages: readonly PlanPage[], link: Link, maxStairs
     nowBytes: now.bytes,
     stairs,
     paying: lastPaying(stairs) + 1,
-    alone: candidates.map((c) => ({ group: c.group.id, pages: aloneByPage(byAddress, c.group, link) })),
   };
-}
-
-function aloneByPage(
-  byAddress: ReadonlyMap<string, readonly PlanPage[]>,
-  group: FixGroup,
-  link: Link,
-): (readonly [string, number])[] {
-  return [...fixesByPage(group.fixes)].flatMap(([address, fixes]) =>
-    (byAddress.get(address) ?? []).map(
-      ({ graph }) =>
-        [address, milestonesWith(graph, [], link).lcpMs - milestonesWith(graph, fixes, link).lcpMs] as const,
-    ),
-  );
 }
 
 function climbStairs(

@@ -1,11 +1,11 @@
 import { CONCERNS, type Concern } from '../checks/concern';
 import { applyFixes } from '../fixes/applyFixes';
 import type { Discovery } from '../load/graph';
-import type { HeroSplit } from '../load/replay';
+import type { HeroSplit, Replay } from '../load/replay';
 import { simulate } from '../load/simulate';
 import type { Visitor } from '../load/visitors';
-import { averageWith, type Average } from './averages';
-import { buildStaircase, groupFixes, type FixGroup, type PlanPage, type Staircase } from './staircase';
+import { averageWith, fixesByPage, milestonesWith, type Average } from './averages';
+import { buildStaircase, groupFixes, type FixGroup, type PlanPage, type Stair, type Staircase } from './staircase';
 
 /** A recorded page of a sweep, ready to be simulated. */
 export interface ForecastPage extends PlanPage {
@@ -14,12 +14,24 @@ export interface ForecastPage extends PlanPage {
   readonly concerns: Readonly<Record<string, Concern>>;
 }
 
-/** A group of fixes as lists show it: what it does and what it removes, without its edits. */
+/** A group of fixes as lists show it: what it does, without its edits. */
 export interface GroupInfo extends Omit<FixGroup, 'fixes'> {
-  /** Ids of the findings that it removes. */
-  readonly findings: readonly string[];
-  /** Concern of the first of them: where the group is listed. */
+  /** Concern of the first finding that it removes: where the group is listed. */
   readonly concern: Concern;
+}
+
+/** A recorded page, by the id of its capture, with what something wins or costs there: ms of hero paint. */
+export type PageMs = readonly [captureId: number, ms: number];
+
+/** What a group of fixes wins alone on each recorded page that it concerns. */
+export interface GroupGains {
+  readonly group: string;
+  readonly pages: readonly PageMs[];
+}
+
+/** A stair with what its group wins alone on each of its pages. */
+export interface SweepStair extends Stair<GroupInfo> {
+  readonly gains: readonly PageMs[];
 }
 
 /** What the recorded pages of a sweep say for one visitor while nothing is on the bench. */
@@ -27,9 +39,9 @@ export interface SweepForecast {
   readonly now: Average;
   /** Average hero paint with every offered fix, ms. */
   readonly allFixesMs: number;
-  readonly staircase: Staircase<GroupInfo>;
-  /** What each concern costs each page, ms of hero paint. */
-  readonly costs: readonly { readonly captureId: number; readonly concern: Concern; readonly ms: number }[];
+  readonly staircase: Omit<Staircase, 'stairs'> & { readonly stairs: readonly SweepStair[] };
+  /** What each concern costs each page that has findings of it. */
+  readonly costs: Readonly<Partial<Record<Concern, readonly PageMs[]>>>;
   readonly slowest?: SlowestHero;
   readonly pages: readonly { readonly captureId: number; readonly nowMs: number; readonly nowFcpMs: number }[];
 }
@@ -49,14 +61,39 @@ export interface SlowestHero {
 export function groupInfos(pages: readonly ForecastPage[]): GroupInfo[] {
   const concerns: Record<string, Concern> = Object.assign({}, ...pages.map((p) => p.concerns));
   return groupFixes(pages).map(({ fixes, ...info }) => {
-    const findings = [...new Set(fixes.flatMap((f) => f.findings))];
-    return { ...info, findings, concern: findings.map((id) => concerns[id]).find(Boolean) ?? 'hero' };
+    const found = fixes.flatMap((f) => f.findings).find((id) => concerns[id] !== undefined);
+    return { ...info, concern: (found && concerns[found]) || 'hero' };
   });
 }
 
+/** Ids of the findings that each group of fixes removes, by the group. */
+export function findingsByGroup(pages: readonly ForecastPage[]): [group: string, findings: readonly string[]][] {
+  return groupFixes(pages).map((g) => [g.id, [...new Set(g.fixes.flatMap((f) => f.findings))]]);
+}
+
+/** What every group of fixes that pages offer wins alone on each page that it concerns, to the ms. */
+export function gainsOf(pages: readonly ForecastPage[], visitor: Visitor): GroupGains[] {
+  const byAddress = new Map<string, ForecastPage[]>();
+  for (const p of pages) byAddress.set(p.graph.page, [...(byAddress.get(p.graph.page) ?? []), p]);
+  return groupFixes(pages).map((group) => ({
+    group: group.id,
+    pages: [...fixesByPage(group.fixes)].flatMap(([address, fixes]) =>
+      (byAddress.get(address) ?? []).map(({ captureId, graph }): PageMs => {
+        const wonMs = milestonesWith(graph, [], visitor).lcpMs - milestonesWith(graph, fixes, visitor).lcpMs;
+        return [captureId, Math.round(wonMs)];
+      }),
+    ),
+  }));
+}
+
 /** Simulates every page for a visitor, and finds the best order of what can be done. Takes about a second. */
-export function forecastSweep(pages: readonly ForecastPage[], visitor: Visitor): SweepForecast {
+export function forecastSweep(
+  pages: readonly ForecastPage[],
+  visitor: Visitor,
+  gains = gainsOf(pages, visitor),
+): SweepForecast {
   const infos = new Map(groupInfos(pages).map((g) => [g.id, g]));
+  const gainsById = new Map(gains.map((g) => [g.group, g.pages]));
   const { stairs, ...rest } = buildStaircase(pages, visitor);
   const replays = pages.map((page) => ({ page, replay: simulate(page.graph, visitor) }));
   const [first] = [...replays].sort((a, b) => b.replay.milestones.lcpMs - a.replay.milestones.lcpMs);
@@ -67,8 +104,15 @@ export function forecastSweep(pages: readonly ForecastPage[], visitor: Visitor):
       pages.flatMap((p) => p.fixes),
       visitor,
     ).lcpMs,
-    staircase: { ...rest, stairs: stairs.map((s) => ({ ...s, group: infos.get(s.group.id) as GroupInfo })) },
-    costs: replays.flatMap(({ page, replay }) => costsOf(page, replay.milestones.lcpMs, visitor)),
+    staircase: {
+      ...rest,
+      stairs: stairs.map((s) => ({
+        ...s,
+        group: infos.get(s.group.id) as GroupInfo,
+        gains: gainsById.get(s.group.id) ?? [],
+      })),
+    },
+    costs: costsOf(replays, visitor),
     slowest: first && {
       captureId: first.page.captureId,
       lcpMs: first.replay.milestones.lcpMs,
@@ -85,11 +129,19 @@ export function forecastSweep(pages: readonly ForecastPage[], visitor: Visitor):
   };
 }
 
-function costsOf(page: ForecastPage, nowMs: number, visitor: Visitor): SweepForecast['costs'] {
-  const found = Object.values(page.concerns);
-  return CONCERNS.filter(({ id }) => found.includes(id)).map(({ id: concern }) => {
-    const fixes = page.fixes.filter((f) => f.findings.some((id) => page.concerns[id] === concern));
-    const ms = fixes.length > 0 ? nowMs - simulate(applyFixes(page.graph, fixes), visitor).milestones.lcpMs : 0;
-    return { captureId: page.captureId, concern, ms: Math.max(0, ms) };
-  });
+function costsOf(
+  replays: readonly { readonly page: ForecastPage; readonly replay: Replay }[],
+  visitor: Visitor,
+): SweepForecast['costs'] {
+  const out: Partial<Record<Concern, PageMs[]>> = {};
+  for (const { page, replay } of replays) {
+    const found = new Set(Object.values(page.concerns));
+    for (const { id: concern } of CONCERNS.filter(({ id }) => found.has(id))) {
+      const fixes = page.fixes.filter((f) => f.findings.some((id) => page.concerns[id] === concern));
+      const without = fixes.length > 0 ? simulate(applyFixes(page.graph, fixes), visitor) : replay;
+      const costMs = Math.round(replay.milestones.lcpMs - without.milestones.lcpMs);
+      (out[concern] ??= []).push([page.captureId, Math.max(0, costMs)]);
+    }
+  }
+  return out;
 }

@@ -19,14 +19,19 @@ export interface BenchRow {
   readonly template?: { readonly id: string; readonly name: string };
 }
 
-/** The pages of a sweep for one device, or for the one that it has. */
+/**
+ * The pages of a sweep for one device, or for the one that it has.
+ * @param only the capture of the one page that is wanted
+ */
 export async function benchPages(
   store: Store,
   sweepId: number,
   wanted: 'phone' | 'desktop',
+  only?: number,
 ): Promise<{ device: 'phone' | 'desktop'; pages: BenchRow[] }> {
   const device = await deviceIn(store, sweepId, wanted);
-  const audits = await getAudits(store, await listCaptures(store, sweepId, device));
+  const rows = await listCaptures(store, sweepId, device);
+  const audits = await getAudits(store, only === undefined ? rows : rows.filter((r) => r.id === only));
   const concerns = await concernsOfFindings(
     store,
     audits.map((a) => a.row.id),

@@ -14,7 +14,7 @@ import { probeOfSweep } from '../store/probes';
 import type { Store } from '../store/store';
 import { forecastInThread } from './sweepForecasts';
 import { heldFiles } from './sweepFiles';
-import { sweepNews } from './sweepNews';
+import { stayedCauses, sweepNews } from './sweepNews';
 
 /**
  * Holds a sweep against an older one: both are simulated for the same visitor, so that a busy server on one of the days
@@ -28,7 +28,7 @@ export async function compareSweeps(
   other?: number,
 ): Promise<SweepComparison | undefined> {
   const device = await deviceIn(store, sweep.id, deviceOf(visitor));
-  const { against, news, stayed } = await sweepNews(store, sweep, device, other);
+  const { against, news } = await sweepNews(store, sweep, device, other);
   if (!against || !news) return undefined;
   const [then, now] = await Promise.all([
     figuresOf(store, against.id, visitor, device),
@@ -46,7 +46,7 @@ export async function compareSweeps(
     device,
     pages,
     news,
-    stayed: stayed ?? [],
+    stayed: await stayedCauses(store, sweep, device, other),
     files: compareFiles(filesThen?.files ?? [], filesNow?.files ?? [], {
       then: captures('then'),
       now: captures('now'),

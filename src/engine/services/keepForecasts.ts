@@ -1,6 +1,7 @@
 import { CONCERNS } from '../../core/checks/concern';
 import { deviceOf, VISITORS } from '../../core/load/visitors';
 import type { Store } from '../store/store';
+import { deviceIn } from '../store/captures';
 import { briefCauses } from './briefCauses';
 import { LISTED_CAUSES, listedCauses } from './listedCauses';
 import { loadPictures } from './loadPictures';
@@ -14,16 +15,17 @@ import { makeForecast, sweepGroups } from './sweepForecasts';
 /** Makes and keeps what the first look at a sweep asks for: its groups of fixes, and figures for the built-in visitors. */
 export async function keepForecasts(store: Store, sweepId: number): Promise<void> {
   for (const visitor of VISITORS) {
+    const device = await deviceIn(store, sweepId, deviceOf(visitor));
     await makeForecast(store, sweepId, visitor);
-    await sweepGroups(store, sweepId, deviceOf(visitor));
+    await sweepGroups(store, sweepId, device);
     await loadPictures(store, sweepId, visitor);
     await sweepFigures(store, sweepId, visitor);
-    await sweepFiles(store, sweepId, deviceOf(visitor));
+    await sweepFiles(store, sweepId, device);
     await sweepSummary(store, sweepId, visitor);
-    await briefCauses(store, sweepId, deviceOf(visitor));
+    await briefCauses(store, sweepId, device);
     for (const { id: concern } of CONCERNS)
-      await listedCauses(store, { sweepId, device: deviceOf(visitor), concern, limit: LISTED_CAUSES });
+      await listedCauses(store, { sweepId, device, concern, limit: LISTED_CAUSES });
     const sweep = await findSweep(store, sweepId);
-    if (sweep) await sweepNews(store, sweep, deviceOf(visitor));
+    if (sweep) await sweepNews(store, sweep, device);
   }
 }

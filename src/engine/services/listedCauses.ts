@@ -1,21 +1,30 @@
 import { codeStamp } from '../codeStamp';
-import { listCauses, listFacets } from '../store/causes';
+import { listCauses, listFacets, type CauseRow } from '../store/causes';
 import { countCausesOf, type FindingFilter } from '../store/findings';
 import { keepOnce } from '../store/kept';
 import { clicksList } from '../store/lists';
 import type { Store } from '../store/store';
 import { findSweep } from '../store/sweeps';
+import { groupsByFinding } from './sweepForecasts';
 
 /** Causes that a list has where nothing is said. */
 export const LISTED_CAUSES = 500;
 
 type Filter = FindingFilter & { readonly limit: number };
 
+/** A cause with the ids of the groups of fixes that remove it at the places it is listed with. */
+export type ListedCause = CauseRow & { readonly groups: readonly string[] };
+
 /** Causes that fit a filter, what they can be narrowed by, and how many more are muted. */
 export async function causesWithFacets(store: Store, filter: Filter) {
   const found = await listCauses(store, filter);
+  const fixedBy = await groupsByFinding(store, filter.sweepId, filter.device);
   return {
     ...found,
+    causes: found.causes.map((row): ListedCause => ({
+      ...row,
+      groups: [...new Set(row.places.flatMap((p) => fixedBy.get(p.id) ?? []))],
+    })),
     device: filter.device,
     muted: await countCausesOf(store, { ...filter, muted: 'only' }),
     facets: await listFacets(store, filter),

@@ -1,5 +1,5 @@
 import { bodiesInMemory, type Capture, type Device } from '../../core/capture/capture';
-import type { PageNames } from '../../core/pictures/fileQuery';
+import { totalOf, type FilesTotal, type PageNames } from '../../core/pictures/fileQuery';
 import { filesOf, type FilesOfPage, type SweepFile } from '../../core/pictures/files';
 import { readPage } from '../../core/source/page';
 import { codeStamp } from '../codeStamp';
@@ -21,9 +21,9 @@ export interface SweepFiles {
 const filesName = (device: Device) => `files ${device} ${codeStamp()}`;
 
 /** Works the files of a sweep out, once; undefined for a sweep that is not there. */
-export function sweepFiles(store: Store, sweepId: number, wanted: Device): Promise<SweepFiles | undefined> {
-  return keepOnce(store, sweepId, filesName(wanted), async () => {
-    const device = await deviceIn(store, sweepId, wanted);
+export async function sweepFiles(store: Store, sweepId: number, wanted: Device): Promise<SweepFiles | undefined> {
+  const device = await deviceIn(store, sweepId, wanted);
+  return keepOnce(store, sweepId, filesName(device), async () => {
     const rows = await listCaptures(store, sweepId, device);
     const findings = await findingsOfCaptures(
       store,
@@ -48,25 +48,34 @@ export function sweepFiles(store: Store, sweepId: number, wanted: Device): Promi
   });
 }
 
-/** Lists that are held in memory; reading a long one back takes a moment. */
-const HELD = 4;
+const wholes = new WeakMap<SweepFiles, FilesTotal>();
+
+/** Sums of all files of a sweep; added up once for a list that is held. */
+export function wholeOf(found: SweepFiles): FilesTotal {
+  const known = wholes.get(found) ?? totalOf(found.files);
+  wholes.set(found, known);
+  return known;
+}
+
+/** Lists that are held in memory: two, to hold one against the other. Reading a long one back takes a moment. */
+const HELD = 2;
 const held = new Map<string, { readonly revision: number; readonly value: SweepFiles }>();
 
 /** Whether the files of a sweep have been worked out. */
-export const filesAreKept = (store: Store, sweepId: number, device: Device): Promise<boolean> =>
-  isKept(store, sweepId, filesName(device));
+export const filesAreKept = async (store: Store, sweepId: number, wanted: Device): Promise<boolean> =>
+  isKept(store, sweepId, filesName(await deviceIn(store, sweepId, wanted)));
 
 /** As `sweepFiles`, made in a thread of its own and held for the next request. */
 export async function heldFiles(store: Store, sweepId: number, wanted: Device): Promise<SweepFiles | undefined> {
   const revision = await revisionOf(store, sweepId);
   if (revision === undefined) return undefined;
-  const key = `${sweepId} ${wanted}`;
+  const device = await deviceIn(store, sweepId, wanted);
+  const key = `${sweepId} ${device}`;
   const known = held.get(key);
   if (known?.revision === revision) return known.value;
-  const name = filesName(wanted);
   const value =
-    (await readKept<SweepFiles>(store, sweepId, name)) ??
-    (await inSweepThread<SweepFiles>(store, sweepId, { make: 'files', device: wanted }));
+    (await readKept<SweepFiles>(store, sweepId, filesName(device))) ??
+    (await inSweepThread<SweepFiles>(store, sweepId, { make: 'files', device }));
   if (value === undefined) return undefined;
   held.delete(key);
   held.set(key, { revision, value });

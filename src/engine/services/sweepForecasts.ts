@@ -1,13 +1,17 @@
 import { deviceOf, type Visitor } from '../../core/load/visitors';
 import {
+  findingsByGroup,
   forecastSweep,
+  gainsOf,
   groupInfos,
   type ForecastPage,
+  type GroupGains,
   type GroupInfo,
   type SweepForecast,
 } from '../../core/plan/sweepForecast';
 import type { Device } from '../../core/capture/capture';
 import { codeStamp } from '../codeStamp';
+import { deviceIn } from '../store/captures';
 import { keepOnce, readKept, revisionOf } from '../store/kept';
 import type { Store } from '../store/store';
 import { benchPages } from './benchPages';
@@ -19,6 +23,7 @@ import { inSweepThread } from './sweepThread';
  */
 
 const forecastName = (visitor: Visitor) => `forecast ${visitor.id} ${codeStamp()}`;
+const gainsName = (visitor: Visitor) => `gains ${visitor.id} ${codeStamp()}`;
 
 /** The forecast for a visitor if it has been made. */
 export function keptForecast(store: Store, sweepId: number, visitor: Visitor): Promise<SweepForecast | undefined> {
@@ -31,9 +36,26 @@ export async function makeForecast(
   sweepId: number,
   visitor: Visitor,
 ): Promise<SweepForecast | undefined> {
-  return keepOnce(store, sweepId, forecastName(visitor), async () =>
-    forecastSweep(await forecastPages(store, sweepId, deviceOf(visitor)), visitor),
-  );
+  return keepOnce(store, sweepId, forecastName(visitor), async () => {
+    const pages = await forecastPages(store, sweepId, deviceOf(visitor));
+    const gains = await keepOnce(store, sweepId, gainsName(visitor), async () => gainsOf(pages, visitor));
+    return forecastSweep(pages, visitor, gains);
+  });
+}
+
+/** What each group of fixes wins alone on each page, if the forecast has been made. */
+export function keptGains(store: Store, sweepId: number, visitor: Visitor): Promise<GroupGains[] | undefined> {
+  return readKept(store, sweepId, gainsName(visitor));
+}
+
+/** The same; where there is none, the forecast is made first, in a thread of its own. */
+export async function gainsInThread(
+  store: Store,
+  sweepId: number,
+  visitor: Visitor,
+): Promise<GroupGains[] | undefined> {
+  const known = await keptGains(store, sweepId, visitor);
+  return known ?? ((await forecastInThread(store, sweepId, visitor)) && keptGains(store, sweepId, visitor));
 }
 
 /** As `makeForecast`, but in a thread of its own, and once however many ask for it. */
@@ -48,9 +70,29 @@ export async function forecastInThread(
 }
 
 /** The groups of fixes that the recorded pages of a sweep offer; worked out once. */
-export async function sweepGroups(store: Store, sweepId: number, device: Device): Promise<readonly GroupInfo[]> {
+export async function sweepGroups(store: Store, sweepId: number, wanted: Device): Promise<readonly GroupInfo[]> {
+  const device = await deviceIn(store, sweepId, wanted);
   const make = async () => groupInfos(await forecastPages(store, sweepId, device));
   return (await keepOnce(store, sweepId, `groups ${device} ${codeStamp()}`, make)) ?? [];
+}
+
+/** The groups of fixes that remove each finding of a sweep, by the finding; worked out once. */
+export async function groupsByFinding(
+  store: Store,
+  sweepId: number,
+  wanted: Device,
+): Promise<ReadonlyMap<string, readonly string[]>> {
+  const device = await deviceIn(store, sweepId, wanted);
+  const make = async () => findingsByGroup(await forecastPages(store, sweepId, device));
+  const lists = (await keepOnce(store, sweepId, `findings by group ${device} ${codeStamp()}`, make)) ?? [];
+  const out = new Map<string, string[]>();
+  for (const [group, findings] of lists)
+    for (const id of findings) {
+      const own = out.get(id);
+      if (own) own.push(group);
+      else out.set(id, [group]);
+    }
+  return out;
 }
 
 async function forecastPages(store: Store, sweepId: number, device: Device): Promise<ForecastPage[]> {

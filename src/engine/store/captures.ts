@@ -251,10 +251,16 @@ export async function getAudits(
 ): Promise<{ row: CaptureRow; audit: StoredAudit }[]> {
   const out: { row: CaptureRow; audit: StoredAudit }[] = [];
   for (const row of rows) {
-    const found = await store.selectFrom('captures').select('audit').where('id', '=', row.id).executeTakeFirst();
-    if (found) out.push({ row, audit: readAudit(found.audit) });
+    const audit = await auditOf(store, row.id);
+    if (audit) out.push({ row, audit });
   }
   return out;
+}
+
+/** What was worked out from a capture; undefined for one that is not there. */
+export async function auditOf(store: Store, id: number): Promise<StoredAudit | undefined> {
+  const row = await store.selectFrom('captures').select('audit').where('id', '=', id).executeTakeFirst();
+  return row && readAudit(row.audit);
 }
 
 /** What was recorded of a capture, without what was worked out from it. */

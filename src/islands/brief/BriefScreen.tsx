@@ -2,8 +2,7 @@ import { useMemo, useState } from 'react';
 import { CONCERNS, type Harm } from '../../core/checks/concern';
 import { groupKey } from '../../core/plan/groupKey';
 import type { BriefCauses } from '../../core/plan/briefCauses';
-import type { Stair } from '../../core/plan/staircase';
-import type { GroupInfo, SlowestHero } from '../../core/plan/sweepForecast';
+import type { GroupInfo, SlowestHero, SweepStair } from '../../core/plan/sweepForecast';
 import { ConcernDots, type ConcernRow } from '../charts/ConcernDots';
 import { StaircaseChart } from '../charts/StaircaseChart';
 import { FieldLine } from '../field/FieldLine';
@@ -65,7 +64,7 @@ export function BriefScreen() {
   );
 }
 
-function Sentence({ paying }: { paying: readonly Stair<GroupInfo>[] }) {
+function Sentence({ paying }: { paying: readonly SweepStair[] }) {
   const { visitor, forecast } = useBench();
   const now = forecast?.staircase.nowMs ?? 0;
   const last = paying.at(-1);
@@ -137,16 +136,12 @@ function concernRows(causes: BriefCauses | undefined, bench: ReturnType<typeof u
   const titles = new Map(bench.pages.map((p) => [p.captureId, p.title]));
   return CONCERNS.map(({ id }) => {
     const own = causes?.concerns.find((c) => c.concern === id);
-    const costs = bench.forecast?.costs.filter((c) => c.concern === id) ?? [];
+    const costs = bench.forecast?.costs[id] ?? [];
     return {
       concern: id,
       counts: HARMS.map((harm) => ({ harm, causes: own?.counts[harm] ?? 0 })).filter((c) => c.causes > 0),
       worst: own?.worst,
-      dots: costs.map((c) => ({
-        captureId: c.captureId,
-        ms: c.ms,
-        title: titles.get(c.captureId) ?? '',
-      })),
+      dots: costs.map(([captureId, ms]) => ({ captureId, ms, title: titles.get(captureId) ?? '' })),
     };
   });
 }
@@ -216,7 +211,7 @@ const MENDED = 6;
 const listBehind = (group: GroupInfo, bench: Bench): string =>
   `${bench.base}/concerns/${group.concern}?fix=${groupKey(group.id)}`;
 
-function SpeedUpFirst({ stairs }: { stairs: readonly Stair<GroupInfo>[] }) {
+function SpeedUpFirst({ stairs }: { stairs: readonly SweepStair[] }) {
   const bench = useBench();
   const [row, setRow] = useState(0);
   const shown = stairs.slice(0, 8);
@@ -234,12 +229,7 @@ function SpeedUpFirst({ stairs }: { stairs: readonly Stair<GroupInfo>[] }) {
         <tbody>
           {shown.map((s, i) => {
             const on = bench.chosen.includes(s.group.id);
-            const worth = worthOfGroup(
-              s.group,
-              bench.forecast?.staircase.alone,
-              bench.pages,
-              bench.data.value?.clicksOf,
-            );
+            const worth = worthOfGroup(s.gains, bench.pages, bench.data.value?.clicksOf);
             return (
               <tr key={s.group.id} data-row={i} className={i === row ? 'at' : ''} onClick={() => setRow(i)}>
                 <td className="wide-cell">

@@ -7,6 +7,7 @@ import { MutedNotice, unmute } from '../findings/MuteForm';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
 import { useChecks } from '../state/checks';
+import { useGains } from '../state/gains';
 import { useJobs } from '../state/jobs';
 import { go, setQuery, useLocation } from '../state/location';
 import { savedSeconds } from '../../core/plan/worth';
@@ -39,10 +40,10 @@ export function ConcernFindings({ concern }: { concern: Concern }) {
   const onlyFix = bench.groups.find((g) => groupKey(g.id) === fix);
   const found = useResource<CausesAnswer>(causesPath(bench.sweepId ?? 0, device, concern, query), examined);
   const sort: CauseSort = query.get('sort') === 'pages' ? 'pages' : 'impact';
-  const alone = bench.forecast?.staircase.alone;
+  const gains = useGains();
   const causes = useMemo(
-    () => rateCauses(found.value?.causes ?? [], bench.groups, alone, sort),
-    [found.value, bench.groups, alone, sort],
+    () => rateCauses(found.value?.causes ?? [], bench.groups, gains, sort),
+    [found.value, bench.groups, gains, sort],
   );
   const most = Math.max(0, ...causes.map((c) => savedSeconds(c.worth)));
   const openPlace = (p: CausePlace) =>

@@ -1,13 +1,13 @@
-import type { CauseRow, Facet } from '../../engine/store/causes';
-import type { Staircase } from '../../core/plan/staircase';
-import type { GroupInfo } from '../../core/plan/sweepForecast';
+import type { GroupGains, GroupInfo } from '../../core/plan/sweepForecast';
+import type { ListedCause } from '../../engine/services/listedCauses';
+import type { Facet } from '../../engine/store/causes';
 import { byWorth, worthOf, type Worth } from '../../core/plan/worth';
 
 /** Causes of a concern as the API answers them. */
 export interface CausesAnswer {
   readonly total: number;
   readonly findings: number;
-  readonly causes: readonly CauseRow[];
+  readonly causes: readonly ListedCause[];
   readonly muted: number;
   readonly facets: Readonly<Record<'harms' | 'checks' | 'folders' | 'templates' | 'hosts', readonly Facet[]>>;
 }
@@ -31,7 +31,7 @@ export const causesPath = (sweepId: number, device: string, concern: string, que
 
 /** A cause with the fixes that remove it and what that is worth. */
 export interface RatedCause {
-  readonly row: CauseRow;
+  readonly row: ListedCause;
   readonly groups: readonly GroupInfo[];
   readonly worth: Worth;
 }
@@ -45,19 +45,18 @@ export type CauseSort = keyof typeof SORTS;
  * at hand: all of them, or the six most linked.
  */
 export function rateCauses(
-  causes: readonly CauseRow[],
+  causes: readonly ListedCause[],
   groups: readonly GroupInfo[],
-  alone: Staircase<GroupInfo>['alone'] | undefined,
+  gains: readonly GroupGains[] | undefined,
   sort: CauseSort,
 ): RatedCause[] {
-  const byGroup = new Map(alone?.map((a) => [a.group, a.pages]));
-  const byFinding = new Map<string, GroupInfo[]>();
-  for (const g of groups) for (const id of g.findings) byFinding.set(id, [...(byFinding.get(id) ?? []), g]);
+  const byId = new Map(groups.map((g) => [g.id, g]));
+  const byGroup = new Map(gains?.map((g) => [g.group, new Map(g.pages)]));
   const rated = causes.map((row): RatedCause => {
-    const own = [...new Set(row.places.flatMap((p) => byFinding.get(p.id) ?? []))];
-    const at = new Set(row.places.map((p) => p.page));
+    const own = row.groups.flatMap((id) => byId.get(id) ?? []);
+    const at = [...new Set(row.places.map((p) => p.captureId))];
     const saved = own.flatMap((g) => {
-      const here = (byGroup.get(g.id) ?? []).filter(([page]) => at.has(page)).map(([, ms]) => ms);
+      const here = at.flatMap((captureId) => byGroup.get(g.id)?.get(captureId) ?? []);
       return here.length > 0 ? [here.reduce((sum, ms) => sum + ms, 0) / here.length] : [];
     });
     const forecastMs = saved.length > 0 ? Math.max(...saved) : undefined;

@@ -8,7 +8,7 @@ import { ErrorBox, Loading } from '../ui/parts';
 import { To } from '../ui/To';
 
 /** Has the slowest page filmed, without and with the worthwhile fixes: the strip of the owner's report. */
-export function FilmForm() {
+export default function FilmForm() {
   const { siteId, base, sweepId, visitor, forecast, pages } = useBench();
   const [error, setError] = useState<ShownError>();
   const [started, setStarted] = useState(false);

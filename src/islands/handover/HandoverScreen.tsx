@@ -1,13 +1,11 @@
-import { lazy, useEffect, useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { Reader } from '../../core/handover/report/facts';
 import { FORMATS_OF, type Format } from '../../core/handover/report/formats';
 import { island } from '../frame/island';
 import { useBench } from '../state/bench';
 import { setQuery, useLocation } from '../state/location';
-import { Later } from '../ui/Later';
 import { Loading } from '../ui/parts';
-
-const HandoverWays = lazy(() => import('./HandoverWays'));
+import { HandoverWays } from './HandoverWays';
 
 interface ReaderChoice {
   readonly id: Reader;
@@ -74,9 +72,7 @@ export function HandoverScreen() {
           Open it in a tab of its own
         </a>
       </p>
-      <Later>
-        <HandoverWays reader={reader.id} onLook={() => setLooks((n) => n + 1)} />
-      </Later>
+      <HandoverWays reader={reader.id} onLook={() => setLooks((n) => n + 1)} />
       <Preview key={`${shown} ${looks}`} address={shown} reader={reader.name} />
     </>
   );
@@ -88,7 +84,7 @@ function Preview({ address, reader }: { address: string; reader: string }) {
   const [src, setSrc] = useState<string>();
   useEffect(() => setSrc(address), [address]);
   return (
-    <>
+    <div className="report-preview">
       {!there && <Loading what="Writing the report" />}
       <iframe
         className="report-frame"
@@ -97,7 +93,7 @@ function Preview({ address, reader }: { address: string; reader: string }) {
         src={src}
         onLoad={() => setThere(src !== undefined)}
       />
-    </>
+    </div>
   );
 }
 

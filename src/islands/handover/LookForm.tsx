@@ -7,7 +7,7 @@ import { send } from '../state/send';
 import { ErrorBox, Loading } from '../ui/parts';
 
 /** Whose report it is: name, logo, colour and foreword of the firm that hands it over. */
-export function LookForm({ onSaved }: { onSaved: () => void }) {
+export default function LookForm({ onSaved }: { onSaved: () => void }) {
   const { siteId } = useBench();
   const path = `/api/sites/${siteId}/look`;
   const look = useResource<ReportLook>(path);

@@ -7,7 +7,7 @@ import { send } from '../state/send';
 import { ErrorBox, Loading } from '../ui/parts';
 
 /** Sends the report at hand by mail, as a file. */
-export function MailReport({ reader }: { reader: Reader }) {
+export default function MailReport({ reader }: { reader: Reader }) {
   const { siteId, sweepId, visitor } = useBench();
   const [error, setError] = useState<ShownError>();
   const [state, setState] = useState<'sending' | string>();

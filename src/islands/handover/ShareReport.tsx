@@ -9,7 +9,7 @@ import { count, day } from '../ui/format';
 import { ErrorBox, HeadUnseen } from '../ui/parts';
 
 /** Links by which a report can be read without a password, until a day or until they are taken back. */
-export function ShareReport({ reader }: { reader: Reader }) {
+export default function ShareReport({ reader }: { reader: Reader }) {
   const { siteId, sweepId, visitor } = useBench();
   const path = `/api/sites/${siteId}/shares`;
   const shares = useResource<readonly ShareRow[]>(path);

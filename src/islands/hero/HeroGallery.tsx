@@ -6,7 +6,9 @@ import { splitLayout, SPLIT_PARTS } from '../charts/splitLayout';
 import { FieldLine } from '../field/FieldLine';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
+import { useGains } from '../state/gains';
 import { useLocation } from '../state/location';
+import { overviewPath } from '../state/sweepPaths';
 import type { OverviewAnswer } from '../state/types';
 import { count, ms } from '../ui/format';
 import { FirstScreen } from '../ui/FirstScreen';
@@ -21,15 +23,14 @@ const TALLEST = 180;
 
 /** The heroes of all recorded pages: first screens, where the time goes, the queue, and what would help most. */
 export function HeroGallery() {
-  const { sweepId, visitor, data, groups, forecast } = useBench();
+  const { sweepId, visitor, data, groups } = useBench();
+  const gains = useGains();
   const { query } = useLocation();
   const { ref, width } = useWidth(320);
   const found = useResource<LoadPictures>(sweepId === undefined ? undefined : picturesPath(sweepId, visitor.id));
   const device = data.value?.device ?? deviceOf(visitor);
   const twin = device === 'phone' ? 'desktop' : 'phone';
-  const others = useResource<OverviewAnswer>(
-    sweepId === undefined ? undefined : `/api/sweeps/${sweepId}/overview?device=${twin}`,
-  );
+  const others = useResource<OverviewAnswer>(sweepId === undefined ? undefined : overviewPath(sweepId, twin));
   const otherPictures = useResource<LoadPictures>(
     sweepId === undefined ? undefined : picturesPath(sweepId, visitorWith(twin).id),
   );
@@ -38,7 +39,7 @@ export function HeroGallery() {
   const asked = query.get('heroes') as HeroSort | null;
   const sort: HeroSort = asked !== null && asked in HERO_SORTS ? asked : 'gain';
   const all = query.get('each') === 'page';
-  const entries = heroEntries(data.value.pages, found.value.pages, groups, forecast?.staircase.alone, { sort, all });
+  const entries = heroEntries(data.value.pages, found.value.pages, groups, gains, { sort, all });
   const folded = entries.reduce((n, e) => n + e.like.length, 0);
   const most = Math.max(1, ...entries.map((e) => e.picture.hero.lcpMs));
   const wide = width > 620;

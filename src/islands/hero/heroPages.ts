@@ -1,6 +1,5 @@
 import type { HeroPicture } from '../../core/pictures/hero';
-import type { GroupInfo } from '../../core/plan/sweepForecast';
-import type { Staircase } from '../../core/plan/staircase';
+import type { GroupGains, GroupInfo } from '../../core/plan/sweepForecast';
 import type { LoadPicture } from '../../engine/services/loadPictures';
 import type { OverviewPage } from '../../engine/services/sweepOverview';
 import { bytes, count } from '../ui/format';
@@ -36,21 +35,15 @@ export function heroEntries(
   pages: readonly OverviewPage[],
   pictures: readonly LoadPicture[],
   groups: readonly GroupInfo[],
-  alone: Staircase<GroupInfo>['alone'] | undefined,
+  gains: readonly GroupGains[] | undefined,
   { sort, all }: { readonly sort: HeroSort; readonly all: boolean },
 ): HeroEntry[] {
   const byCapture = new Map(pictures.map((p) => [p.captureId, p]));
-  const byGroup = new Map(groups.map((g) => [g.id, g]));
+  const gainsAt = gainsByPage(groups, gains ?? []);
   const entries = pages.flatMap((page): HeroEntry[] => {
     const picture = byCapture.get(page.row.id);
     if (!picture) return [];
-    const gains = (alone ?? []).flatMap((a): HeroGain[] => {
-      const group = byGroup.get(a.group);
-      const savedMs = a.pages.find(([url]) => url === page.row.page)?.[1] ?? 0;
-      return group && savedMs >= LEAST_GAIN_MS ? [{ group, savedMs }] : [];
-    });
-    gains.sort((a, b) => b.savedMs - a.savedMs);
-    return [{ page, picture, gains, like: [] }];
+    return [{ page, picture, gains: gainsAt.get(page.row.id) ?? [], like: [] }];
   });
   const sorted = entries.sort(
     (a, b) => VALUE[sort](b) - VALUE[sort](a) || (a.page.row.page < b.page.row.page ? -1 : 1),
@@ -63,6 +56,20 @@ export function heroEntries(
     heads.set(key, head ? { ...head, like: [...head.like, e] } : e);
   }
   return [...heads.values()];
+}
+
+/** The fixes worth a line on each page, by its capture, the best one first. */
+function gainsByPage(groups: readonly GroupInfo[], gains: readonly GroupGains[]): Map<number, HeroGain[]> {
+  const byId = new Map(groups.map((g) => [g.id, g]));
+  const out = new Map<number, HeroGain[]>();
+  for (const { group: id, pages } of gains) {
+    const group = byId.get(id);
+    if (!group) continue;
+    for (const [captureId, savedMs] of pages)
+      if (savedMs >= LEAST_GAIN_MS) out.set(captureId, [...(out.get(captureId) ?? []), { group, savedMs }]);
+  }
+  for (const own of out.values()) own.sort((a, b) => b.savedMs - a.savedMs);
+  return out;
 }
 
 const VALUE: Readonly<Record<HeroSort, (e: HeroEntry) => number>> = {

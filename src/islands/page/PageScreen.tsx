@@ -1,5 +1,6 @@
-import { lazy, useEffect, useState } from 'react';
+import { lazy, useEffect, useMemo, useState } from 'react';
 import { visitorWith } from '../../core/load/visitors';
+import type { PageStory } from '../../core/plan/story';
 import type { StoryAnswer } from '../../workers/benchMessages';
 import { SplitChart } from '../charts/SplitChart';
 import { StoryChart } from '../charts/story/StoryChart';
@@ -16,6 +17,7 @@ import { FactsView } from './FactsView';
 import { FindingsView } from './FindingsView';
 import { HeroPictures } from './HeroPicture';
 import { LoadsView } from './LoadsView';
+import { storyPath } from './storyPath';
 import { Later } from '../ui/Later';
 import { SetTo } from '../ui/SetTo';
 import { To } from '../ui/To';
@@ -33,7 +35,8 @@ export function PageScreen({ id }: { id: number }) {
   const { query } = useLocation();
   const view = useResource<CaptureView>(`/api/captures/${id}?source=false`);
   const { ref, width } = useWidth(340);
-  const story = useStory(id);
+  const { story, ofBench } = useStory(id);
+  const benchEmpty = bench.chosen.length === 0 || !ofBench;
   const [finding, setFinding] = useState<ShownFinding>();
   const asked = query.get('tab') as Tab | null;
   const tab: Tab = asked && TABS.includes(asked) ? asked : 'findings';
@@ -74,15 +77,11 @@ export function PageScreen({ id }: { id: number }) {
         </span>
       </div>
       <p className="soft lead">
-        {story ? <HeroSentence v={v} story={story} benchEmpty={bench.chosen.length === 0} /> : 'Simulating …'}
+        {story ? <HeroSentence v={v} story={story} benchEmpty={benchEmpty} /> : 'Simulating …'}
       </p>
       <FieldLine row={bench.data.value?.pages.find((p) => p.row.id === id)?.field} />
       {story && story.now.heroPlace > 0 && (
-        <SplitChart
-          now={story.now.split}
-          after={bench.chosen.length > 0 ? story.after.split : undefined}
-          width={width}
-        />
+        <SplitChart now={story.now.split} after={benchEmpty ? undefined : story.after.split} width={width} />
       )}
       {story && (
         <StoryChart
@@ -90,7 +89,7 @@ export function PageScreen({ id }: { id: number }) {
           story={story}
           graph={story.graph}
           width={width}
-          benchEmpty={bench.chosen.length === 0}
+          benchEmpty={benchEmpty}
           focus={tab === 'findings' ? finding?.evidence.load?.index : undefined}
         />
       )}
@@ -117,7 +116,7 @@ export function PageScreen({ id }: { id: number }) {
           {tab === 'findings' && (
             <FindingsView
               view={v}
-              alone={story?.alone}
+              alone={ofBench ? story?.alone : undefined}
               showSource={(line) => setQuery({ tab: 'source', line: String(line) })}
               onAt={setFinding}
               asked={query.get('finding') ?? undefined}
@@ -143,9 +142,13 @@ function tabName(t: Tab, v: CaptureView): string {
   return t === 'source' ? 'Source' : 'Facts';
 }
 
-/** The story of this page for visitor and bench, made anew when either changes. */
-function useStory(id: number): StoryAnswer | undefined {
+/**
+ * The story of this page for visitor and bench, made anew when either changes; until that of the bench is there, the one
+ * without fixes.
+ */
+function useStory(id: number): { story?: StoryAnswer; ofBench: boolean } {
   const bench = useBench();
+  const plain = useResource<PageStory>(storyPath(id, bench.visitor.id));
   const [story, setStory] = useState<StoryAnswer>();
   const { story: ask, pages, ready } = bench;
   useEffect(() => {
@@ -156,7 +159,12 @@ function useStory(id: number): StoryAnswer | undefined {
       stale = true;
     };
   }, [ask, id, pages, ready]);
-  return story?.captureId === id ? story : undefined;
+  const first = useMemo(
+    () => plain.value && { ...plain.value, after: plain.value.now, afterGraph: plain.value.graph, why: [], alone: {} },
+    [plain.value],
+  );
+  if (story?.captureId === id) return { story, ofBench: true };
+  return { story: first?.captureId === id ? first : undefined, ofBench: false };
 }
 
 /**

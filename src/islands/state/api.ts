@@ -126,6 +126,9 @@ function changed(): void {
   void queries.invalidateQueries();
 }
 
+/** Has an answer read again where it is shown, and before it is shown next. */
+export const readAnew = (path: string): void => void queries.invalidateQueries({ queryKey: [path] });
+
 /** Says that something stored has changed: this tab and all others read anew what they show. */
 export function announceChange(): void {
   changed();

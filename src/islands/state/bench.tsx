@@ -16,10 +16,11 @@ import type {
 import { withOwnRanges, type OwnTrust } from '../../core/proof/learn';
 import { proofsPath, type ProofsAnswer } from '../proofs/proofsPath';
 import { shortTitles } from '../../core/site/shortTitles';
-import { useResource, type Resource } from './api';
+import { readAnew, useResource, type Resource } from './api';
 import { askCompared, askOrder, askStory, askTarget, useForecasts, useWorkers } from './forecasts';
 import { isOpen, useJobs } from './jobs';
 import { setQuery, useLocation } from './location';
+import { forecastPath, gainsPath, overviewPath } from './sweepPaths';
 import type { OverviewAnswer, SiteAnswer } from './types';
 import { useVisitor } from './visitors';
 
@@ -114,16 +115,17 @@ export function BenchProvider({ children }: { children: ReactNode }) {
   const site = useResource<SiteAnswer>(siteId ? `/api/sites/${siteId}` : undefined);
   const sweepId = chooseSweep(site.value?.sweeps ?? [], Number(query.get('sweep')))?.id;
   const data = useResource<OverviewAnswer>(
-    sweepId === undefined ? undefined : `/api/sweeps/${sweepId}/overview?device=${deviceOf(visitor)}`,
+    sweepId === undefined ? undefined : overviewPath(sweepId, deviceOf(visitor)),
   );
   const recorded = (data.value?.pages.length ?? 0) > 0 && data.value?.sweep.id === sweepId;
   const forecast = useResource<SweepForecast>(
-    recorded ? `/api/sweeps/${sweepId}/forecast?visitor=${encodeURIComponent(visitor.id)}` : undefined,
+    recorded && sweepId !== undefined ? forecastPath(sweepId, visitor.id) : undefined,
   );
   const pages = pagesOf(data.value);
   const groups = data.value?.groups ?? NONE;
   const keys = query.get('bench') ?? '';
-  const chosen = useMemo(() => {
+  const chosen = useMemo<readonly string[]>(() => {
+    if (!keys) return NONE;
     const byKey = new Map(groups.map((g) => [groupKey(g.id), g.id]));
     return keys.split('.').flatMap((k) => byKey.get(k) ?? []);
   }, [keys, groups]);
@@ -214,7 +216,8 @@ export function useBenchDriver(): void {
   const { siteId, sweepId, data, site, visitor, chosen, within, forecastFault } = useBench();
   const readsAhead = (data.value?.pages.length ?? 0) <= READ_AHEAD;
   useWorkers(benchPath(sweepId, data.value), data.value, { visitor, groups: chosen, within }, readsAhead);
-  useReloadAfterJobs(siteId, site.reload, data.reload, forecastFault.reload);
+  const readGains = () => sweepId !== undefined && readAnew(gainsPath(sweepId, visitor.id));
+  useReloadAfterJobs(siteId, site.reload, data.reload, forecastFault.reload, readGains);
   useEffect(() => {
     const kept = localStorage.getItem(keptAt(siteId));
     if (!new URL(window.location.href).searchParams.has('bench') && kept) setQuery({ bench: kept });
@@ -251,7 +254,7 @@ function pagesOf(data: OverviewAnswer | undefined): readonly BenchPage[] {
 }
 
 /** Reads site and sweep again when a job of the site has begun its sweep or has ended. */
-function useReloadAfterJobs(siteId: number, ...reloads: (() => void)[]): void {
+function useReloadAfterJobs(siteId: number, ...reloads: (() => unknown)[]): void {
   const { jobs } = useJobs();
   const now = jobs?.filter((j) => j.siteId === siteId).map((j) => `${j.id} ${j.sweepId ?? ''} ${isOpen(j)}`);
   const text = now?.join();

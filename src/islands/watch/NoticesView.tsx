@@ -50,8 +50,8 @@ export function NoticesView({ watch, reload }: { watch: WatchAnswer; reload: () 
         <button className="put" onClick={readAll} disabled={watch.unread === 0}>
           Mark all as read
         </button>
-        <BrowserNotices />
         <a href={`/api/sites/${siteId}/notices.atom`}>Atom feed</a>
+        <BrowserNotices />
       </div>
       {error && <ErrorBox error={error} />}
       {shown.length === 0 && (
@@ -86,20 +86,29 @@ export function NoticesView({ watch, reload }: { watch: WatchAnswer; reload: () 
   );
 }
 
-/** Asks the browser whether it may show what a job has brought. */
+/** Asks the browser whether it may show what a job has brought; says so where that is settled. */
 function BrowserNotices() {
-  const [state, setState] = useState<string>();
+  const [asked, setAsked] = useState(false);
   const awake = useAwake();
-  if (!awake || !('Notification' in window) || Notification.permission !== 'default') return null;
+  const settled =
+    awake && ('Notification' in window ? SETTLED[Notification.permission] : 'This browser shows no notices.');
+  if (settled) return <span className="soft small">{settled}</span>;
   return (
     <button
       className="put"
       onClick={() => {
         allowNotices();
-        setState('asked');
+        setAsked(true);
       }}
     >
-      {state ? 'The browser asks you' : 'Notify in this browser'}
+      {asked ? 'The browser asks you' : 'Notify in this browser'}
     </button>
   );
 }
+
+/** What there is to say where the browser needs not be asked (Notifications API, 2.4). */
+const SETTLED: Readonly<Record<NotificationPermission, string>> = {
+  default: '',
+  granted: 'This browser notifies you.',
+  denied: 'This browser blocks notices of this address.',
+};

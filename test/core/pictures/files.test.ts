@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import {
   cacheClass,
   FILE_GROUPS,
+  FILE_SORTS,
   fileFacets,
   fileType,
   filterFiles,
@@ -128,6 +129,14 @@ describe('core/pictures: files', () => {
         const total = totalOf(files);
         expect(groups.reduce((n, g) => n + g.delivered, 0)).to.equal(total.delivered);
         expect(groups.reduce((n, g) => n + g.needed, 0)).to.equal(total.needed);
+      }),
+    );
+  });
+
+  it('finds the first few of an order without sorting the rest', () => {
+    fc.assert(
+      fc.property(anyFiles, fc.constantFrom(...FILE_SORTS), fc.boolean(), fc.nat(14), (files, sort, falling, most) => {
+        expect(sortFiles(files, sort, falling, most)).to.deep.equal(sortFiles(files, sort, falling).slice(0, most));
       }),
     );
   });

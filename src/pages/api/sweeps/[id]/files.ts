@@ -6,6 +6,7 @@ import {
   CACHE_CLASSES,
   FILE_GROUPS,
   FILE_SORTS,
+  asksForPages,
   fileFacets,
   filterFiles,
   groupFiles,
@@ -15,7 +16,7 @@ import {
   type FileSort,
 } from '../../../../core/pictures/fileQuery';
 import { filesSheet } from '../../../../engine/services/sheet';
-import { heldFiles, pageNames } from '../../../../engine/services/sweepFiles';
+import { heldFiles, pageNames, wholeOf } from '../../../../engine/services/sweepFiles';
 import { store } from '../../../../engine/services/openedStore';
 import { findSweep } from '../../../../engine/store/sweeps';
 import { download, idOf, json, notFound, query, route, SHEET_TYPE } from '../../_answer';
@@ -54,13 +55,13 @@ export const GET = route(async (context) => {
   const found = await heldFiles(db, sweep.id, wanted as Device);
   if (!found) return notFound('There is no such sweep.', context.url.pathname);
   const { device } = found;
-  const names = await pageNames(db, sweep.id, device);
+  const names = asksForPages(filter, by as FileGroup | undefined) ? await pageNames(db, sweep.id, device) : new Map();
   const fitting = filterFiles(found.files, filter, names);
   const total = totalOf(fitting);
   const name = `files-${sweep.day}-${device}`;
   if (format === 'json' && by)
     return json({ device, pages: found.pages, total, groups: groupFiles(fitting, by as FileGroup, names) });
-  const rows = sortFiles(fitting, sort as FileSort, descending);
+  const rows = sortFiles(fitting, sort as FileSort, descending, format === 'json' ? offset + limit : Infinity);
   switch (format) {
     case 'csv':
       return download(toCsv(FILE_COLUMNS, fileRows(rows)), 'text/csv; charset=utf-8', `${name}.csv`);
@@ -73,8 +74,8 @@ export const GET = route(async (context) => {
         device,
         pages: found.pages,
         total,
-        all: totalOf(found.files),
-        rows: rows.slice(offset, offset + limit),
+        all: wholeOf(found),
+        rows: rows.slice(offset),
         limit,
         offset,
         facets: fileFacets(fitting),

@@ -1,0 +1,3 @@
+/** Where stands how the load of a recorded page unfolds for a visitor. */
+export const storyPath = (captureId: number, visitor: string): string =>
+  `/api/captures/${captureId}/story?visitor=${encodeURIComponent(visitor)}`;

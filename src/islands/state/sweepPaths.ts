@@ -1,0 +1,13 @@
+/** Addresses of what the frame and several screens read of a sweep. */
+
+/** Its recorded pages for a device and the fixes that they offer. */
+export const overviewPath = (sweepId: number, device: string): string =>
+  `/api/sweeps/${sweepId}/overview?device=${device}`;
+
+/** What it says for a visitor while nothing is on the bench. */
+export const forecastPath = (sweepId: number, visitor: string): string =>
+  `/api/sweeps/${sweepId}/forecast?visitor=${encodeURIComponent(visitor)}`;
+
+/** What each group of fixes wins alone on each recorded page, for a visitor. */
+export const gainsPath = (sweepId: number, visitor: string): string =>
+  `/api/sweeps/${sweepId}/gains?visitor=${encodeURIComponent(visitor)}`;
