@@ -2,9 +2,9 @@ import type { AstroGlobal } from 'astro';
 import type { Device } from '../core/capture/capture';
 import { deviceOf, VISITORS, type Visitor } from '../core/load/visitors';
 import { chooseSweep } from '../core/site/currentSweep';
-import { keptPictures } from '../engine/services/loadPictures';
+import { picturesAreKept } from '../engine/services/loadPictures';
 import { filesAreKept } from '../engine/services/sweepFiles';
-import { keptForecast, keptGains } from '../engine/services/sweepForecasts';
+import { forecastIsKept } from '../engine/services/sweepForecasts';
 import { store } from '../engine/services/openedStore';
 import type { OverviewAnswer, SiteAnswer } from '../islands/state/types';
 import { ME } from '../islands/frame/AccountMenu';
@@ -27,15 +27,19 @@ export interface SiteRequest {
 /** Gathers the answers that a page's first content rests on, and serves them along with it. */
 export class Screen {
   private readonly answers: Record<string, unknown> = {};
+  /** The same as they are sent. */
+  private readonly texts: Record<string, string> = {};
 
   constructor(private readonly astro: AstroGlobal) {}
 
   /** The API's answer at a path; it is sent along with the page. */
   async know<T>(path: string | undefined | 0): Promise<T | undefined> {
     if (!path) return undefined;
-    const value = await answerOf<T>(this.astro, path);
-    if (value !== undefined) this.answers[path] = value;
-    return value;
+    const answer = await answerOf<T>(this.astro, path);
+    if (!answer) return undefined;
+    this.answers[path] = answer.value;
+    this.texts[path] = answer.text;
+    return answer.value;
   }
 
   /** The visitor that the address names, among the built-in ones and the users' own. */
@@ -68,21 +72,26 @@ export class Screen {
     if (sweepId === undefined) return { siteId, site, visitor };
     const overview = await this.know<OverviewAnswer>(overviewPath(sweepId, deviceOf(visitor)));
     // Only what is there already: a page does not wait for a forecast.
-    const forecast = await keptForecast(await store(), sweepId, visitor);
-    if (forecast && overview && overview.pages.length > 0) this.answers[forecastPath(sweepId, visitor.id)] = forecast;
+    if (overview && overview.pages.length > 0 && (await forecastIsKept(await store(), sweepId, visitor)))
+      await this.know(forecastPath(sweepId, visitor.id));
     return { siteId, site, sweepId, overview, visitor };
+  }
+
+  /** The device that a sweep is shown for, and the visitor. */
+  asked({ overview, visitor }: SiteRequest): { device: Device; visitor: string } {
+    return { device: overview?.device ?? 'phone', visitor: visitor.id };
   }
 
   /** What each group of fixes wins alone on each page, if the forecast has been made. */
   async gains({ sweepId, visitor }: Pick<SiteRequest, 'sweepId' | 'visitor'>): Promise<void> {
-    const kept = sweepId && (await keptGains(await store(), sweepId, visitor));
-    if (kept) this.answers[gainsPath(sweepId, visitor.id)] = kept;
+    if (sweepId && (await forecastIsKept(await store(), sweepId, visitor)))
+      await this.know(gainsPath(sweepId, visitor.id));
   }
 
   /** What Hero and Blocking show, if it has been made: a page does not wait for it. */
   async pictures({ sweepId, visitor }: Pick<SiteRequest, 'sweepId' | 'visitor'>): Promise<void> {
-    const kept = sweepId && (await keptPictures(await store(), sweepId, visitor));
-    if (kept) this.answers[picturesPath(sweepId, visitor.id)] = kept;
+    if (sweepId && (await picturesAreKept(await store(), sweepId, visitor)))
+      await this.know(picturesPath(sweepId, visitor.id));
   }
 
   /** An answer about the files of a sweep, once these have been put together: a page does not wait for that. */
@@ -98,7 +107,7 @@ export class Screen {
     if (!at.sweepId || !device) return;
     const db = await store();
     const isReady = async (sweepId: number) =>
-      (await filesAreKept(db, sweepId, device)) && (await keptForecast(db, sweepId, at.visitor)) !== undefined;
+      (await filesAreKept(db, sweepId, device)) && (await forecastIsKept(db, sweepId, at.visitor));
     const sweeps = at.site?.sweeps ?? [];
     const older = sweeps.slice(sweeps.findIndex((s) => s.id === at.sweepId) + 1).find((s) => s.captures > 0);
     const other = Number(this.query.get('with')) || older?.id;
@@ -115,6 +124,8 @@ export class Screen {
     const width = told >= 200 && told <= 10_000 ? told : phone ? 400 : 1280;
     const served = { url: url.href, width, answers: this.answers, at: Date.now() };
     serve(served);
-    return JSON.stringify(served).replaceAll('<', '\\u003c');
+    const answers = Object.entries(this.texts).map(([path, text]) => `${JSON.stringify(path)}:${text}`);
+    const rest = JSON.stringify({ ...served, answers: undefined });
+    return `${rest.slice(0, -1)},"answers":{${answers.join()}}}`.replaceAll('<', '\\u003c');
   }
 }

@@ -3,6 +3,7 @@ import type { APIContext, APIRoute, AstroGlobal } from 'astro';
 import { store } from '../engine/services/openedStore';
 import { serveFrom, type Served } from '../islands/state/served';
 import { judge } from './access/access';
+import { Answer, rememberedAnswer } from './remembered';
 
 /** What the request at hand has gathered so far. */
 interface Gathering {
@@ -27,11 +28,21 @@ const ROUTES = Object.entries(ENDPOINTS).map(([file, load]) => {
   return { pattern: new RegExp(`^${route.replace(/\[\w+\]/g, '([^/]+)')}$`), names, load };
 });
 
+/** What an endpoint said. */
+export interface OwnAnswer<T> {
+  readonly value: T;
+  /** Its JSON, as it can be sent on. */
+  readonly text: string;
+}
+
 /**
  * Asks our own API without leaving the process: a page is drawn from the very answers that its islands would ask for.
  * Undefined for an answer that is no success, or that whoever asks may not see; its reason is told to whoever asks again.
  */
-export async function answerOf<T>(context: APIContext | AstroGlobal, address: string): Promise<T | undefined> {
+export async function answerOf<T>(
+  context: APIContext | AstroGlobal,
+  address: string,
+): Promise<OwnAnswer<T> | undefined> {
   const url = new URL(address, context.url);
   if (!(await judge(await store(), context.locals.who, 'GET', url)).may) return undefined;
   for (const { pattern, names, load } of ROUTES) {
@@ -41,7 +52,9 @@ export async function answerOf<T>(context: APIContext | AstroGlobal, address: st
     const params = Object.fromEntries(names.map((name, i) => [name, match[i + 1]]));
     const asked = { params, url, request: context.request, locals: context.locals } as unknown as APIContext;
     const response = await GET?.(asked);
-    return response?.ok ? ((await response.json()) as T) : undefined;
+    if (!response?.ok) return undefined;
+    const answer = rememberedAnswer(response) ?? new Answer(await response.text());
+    return { value: answer.value as T, text: answer.text };
   }
   return undefined;
 }

@@ -67,6 +67,11 @@ describe('api: pictures of the concerns', function () {
     const { causes } = await get<CausesAnswer>('/api/sweeps/2/causes?concern=hero');
     expect(causes.flatMap((c) => c.groups)).not.to.be.empty;
     for (const id of causes.flatMap((c) => c.groups)) expect(groups.map((g) => g.id)).to.include(id);
+    const some = await get<CausesAnswer>('/api/sweeps/2/causes?concern=hero&shown=3');
+    expect(some.causes).to.deep.equal(causes.slice(0, 3));
+    expect(some).to.include({ listed: causes.length, total: causes.length, rated: true });
+    const nobody = await get<CausesAnswer>('/api/sweeps/2/causes?concern=hero&visitor=phone-busy,rtt=222');
+    expect(nobody.rated).to.equal(false);
     const [page] = forecast.pages;
     const story = await get<PageStory>(`/api/captures/${page?.captureId}/story`);
     expect(story.now.milestones.lcpMs).to.be.closeTo(page?.nowMs ?? 0, 0.01);
@@ -74,6 +79,19 @@ describe('api: pictures of the concerns', function () {
     expect(one.pages.map((p) => p.row.id)).to.deep.equal([page?.captureId]);
     expect((await askApi(`${server.url}/api/sweeps/99/gains`)).status).to.equal(404);
     expect((await askApi(`${server.url}/api/captures/9999/story`)).status).to.equal(404);
+  });
+
+  it('are answered from memory only until something changes', async () => {
+    const causes = () => get<CausesAnswer>('/api/sweeps/2/causes?concern=blocking');
+    const before = await causes();
+    expect(await causes()).to.deep.equal(before);
+    const [first] = before.causes;
+    const mute = { scope: 'cause', value: first?.cause, check: first?.check, title: first?.first.title, reason: 'x' };
+    const { status, value } = await askApi<{ id: number }>(`${server.url}/api/sites/1/mutes`, 'POST', mute);
+    expect(status).to.equal(201);
+    expect((await causes()).total).to.equal(before.total - 1);
+    await askApi(`${server.url}/api/sites/1/mutes/${value.id}`, 'DELETE');
+    expect((await causes()).causes).to.deep.equal(before.causes);
   });
 
   it('count the same bytes whichever way files are put together, and export all that fit', async () => {

@@ -5,14 +5,17 @@ import { applyFixes } from '../../core/fixes/applyFixes';
 import { groupKey } from '../../core/plan/groupKey';
 import { getAudits, listCaptures } from '../store/captures';
 import type { Store } from '../store/store';
+import { findingsOfGroups } from './sweepForecasts';
 
-/** Ids of the findings that a group of fixes removes, by its key in addresses. */
+/** Ids of the findings that a group of fixes removes, by its key in addresses; also of one that mutes take away. */
 export async function findingsOfFix(
   store: Store,
   sweepId: number,
   device: 'phone' | 'desktop',
   key: string,
 ): Promise<string[]> {
+  const offered = (await findingsOfGroups(store, sweepId, device)).find(([group]) => groupKey(group) === key);
+  if (offered) return [...offered[1]];
   const audits = await getAudits(store, await listCaptures(store, sweepId, device));
   return [
     ...new Set(

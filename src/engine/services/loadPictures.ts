@@ -5,7 +5,7 @@ import { heroPicture, type HeroPicture } from '../../core/pictures/hero';
 import { codeStamp } from '../codeStamp';
 import { deviceIn, getAudits, listCaptures, recordedCapture } from '../store/captures';
 import { findingsOfCaptures } from '../store/findings';
-import { keepOnce, readKept } from '../store/kept';
+import { isKept, keepOnce, readKept } from '../store/kept';
 import type { Store } from '../store/store';
 import { inSweepThread } from './sweepThread';
 
@@ -37,9 +37,13 @@ export interface LoadPictures {
 const picturesName = (visitor: Visitor) => `pictures ${visitor.id} ${codeStamp()}`;
 
 /** The pictures for a visitor if they have been made. */
-export function keptPictures(store: Store, sweepId: number, visitor: Visitor): Promise<LoadPictures | undefined> {
+function keptPictures(store: Store, sweepId: number, visitor: Visitor): Promise<LoadPictures | undefined> {
   return readKept(store, sweepId, picturesName(visitor));
 }
+
+/** Whether the pictures for a visitor have been made. */
+export const picturesAreKept = (store: Store, sweepId: number, visitor: Visitor): Promise<boolean> =>
+  isKept(store, sweepId, picturesName(visitor));
 
 /** As `loadPictures`, made in a thread of its own. */
 export async function picturesInThread(

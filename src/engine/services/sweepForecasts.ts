@@ -12,7 +12,7 @@ import {
 import type { Device } from '../../core/capture/capture';
 import { codeStamp } from '../codeStamp';
 import { deviceIn } from '../store/captures';
-import { keepOnce, readKept, revisionOf } from '../store/kept';
+import { isKept, keepOnce, readKept, revisionOf } from '../store/kept';
 import type { Store } from '../store/store';
 import { benchPages } from './benchPages';
 import { inSweepThread } from './sweepThread';
@@ -29,6 +29,10 @@ const gainsName = (visitor: Visitor) => `gains ${visitor.id} ${codeStamp()}`;
 export function keptForecast(store: Store, sweepId: number, visitor: Visitor): Promise<SweepForecast | undefined> {
   return readKept(store, sweepId, forecastName(visitor));
 }
+
+/** Whether the forecast for a visitor has been made. */
+export const forecastIsKept = (store: Store, sweepId: number, visitor: Visitor): Promise<boolean> =>
+  isKept(store, sweepId, forecastName(visitor));
 
 /** The forecast for a visitor: the kept one, else made in this thread, which takes a second or two. */
 export async function makeForecast(
@@ -55,8 +59,17 @@ export async function gainsInThread(
   visitor: Visitor,
 ): Promise<GroupGains[] | undefined> {
   const known = await keptGains(store, sweepId, visitor);
-  return known ?? ((await forecastInThread(store, sweepId, visitor)) && keptGains(store, sweepId, visitor));
+  if (known || !(await forecastInThread(store, sweepId, visitor))) return known;
+  return (
+    (await keptGains(store, sweepId, visitor)) ?? inSweepThread(store, sweepId, { make: 'gains', visitor: visitor.id })
+  );
 }
+
+/** The same, made in this thread where it is not kept. */
+export const makeGains = (store: Store, sweepId: number, visitor: Visitor): Promise<GroupGains[] | undefined> =>
+  keepOnce(store, sweepId, gainsName(visitor), async () =>
+    gainsOf(await forecastPages(store, sweepId, deviceOf(visitor)), visitor),
+  );
 
 /** As `makeForecast`, but in a thread of its own, and once however many ask for it. */
 export async function forecastInThread(
@@ -76,15 +89,24 @@ export async function sweepGroups(store: Store, sweepId: number, wanted: Device)
   return (await keepOnce(store, sweepId, `groups ${device} ${codeStamp()}`, make)) ?? [];
 }
 
-/** The groups of fixes that remove each finding of a sweep, by the finding; worked out once. */
-export async function groupsByFinding(
+/** Ids of the findings that each group of fixes removes; worked out once. */
+export async function findingsOfGroups(
   store: Store,
   sweepId: number,
   wanted: Device,
-): Promise<ReadonlyMap<string, readonly string[]>> {
+): Promise<readonly (readonly [group: string, findings: readonly string[]])[]> {
   const device = await deviceIn(store, sweepId, wanted);
   const make = async () => findingsByGroup(await forecastPages(store, sweepId, device));
-  const lists = (await keepOnce(store, sweepId, `findings by group ${device} ${codeStamp()}`, make)) ?? [];
+  return (await keepOnce(store, sweepId, `findings by group ${device} ${codeStamp()}`, make)) ?? [];
+}
+
+/** The groups of fixes that remove each finding of a sweep, by the finding. */
+export async function groupsByFinding(
+  store: Store,
+  sweepId: number,
+  device: Device,
+): Promise<ReadonlyMap<string, readonly string[]>> {
+  const lists = await findingsOfGroups(store, sweepId, device);
   const out = new Map<string, string[]>();
   for (const [group, findings] of lists)
     for (const id of findings) {

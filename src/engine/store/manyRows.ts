@@ -1,4 +1,5 @@
 import type { Database, Statement } from 'better-sqlite3';
+import { handleOf } from './handle';
 import type { Store } from './store';
 
 type Value = string | number | null | undefined;
@@ -11,20 +12,14 @@ export interface RowWriter {
   read<T>(statement: string, rows: Iterable<Value[]>): T[];
 }
 
-const handles = new WeakMap<Store, Database>();
 const prepared = new WeakMap<Database, Map<string, Statement>>();
-
-/** Tells which connection a store uses. */
-export function keepHandle(store: Store, database: Database): void {
-  handles.set(store, database);
-}
 
 /**
  * Writes rows by the thousand in one transaction. A query builder compiles and binds each statement anew, which
  * for rows by the ten thousand costs more than the writing; everything else goes through it.
  */
 export function writeMany<T>(store: Store, write: (writer: RowWriter) => T): Promise<T> {
-  const database = handles.get(store);
+  const database = handleOf(store);
   if (!database) throw new Error('rows can be written to a store only, not inside another transaction');
   const known = prepared.get(database) ?? new Map<string, Statement>();
   prepared.set(database, known);

@@ -4,7 +4,7 @@ import Database from 'better-sqlite3';
 import { Kysely, Migrator, SqliteDialect, type Driver } from 'kysely';
 import { InputError } from '../../core/capture/errors';
 import { storeFault } from './faults';
-import { keepHandle } from './manyRows';
+import { keepHandle } from './handle';
 import * as start from './migrations/001-start';
 import * as sweeps from './migrations/002-sweeps';
 import * as causes from './migrations/003-causes';

@@ -4,12 +4,13 @@ import { loadPictures } from '../services/loadPictures';
 import { fieldForecast, fitVisitors } from '../services/siteField';
 import { sweepFigures } from '../services/sweepFigures';
 import { sweepFiles } from '../services/sweepFiles';
-import { makeForecast } from '../services/sweepForecasts';
+import { makeForecast, makeGains } from '../services/sweepForecasts';
 import { openStore } from '../store/store';
 
 /** What is to be worked out of a whole sweep. A visitor is an id or a spec. */
 export type SweepWork =
   | { readonly make: 'forecast'; readonly visitor: string }
+  | { readonly make: 'gains'; readonly visitor: string }
   | { readonly make: 'figures'; readonly visitor: string }
   | {
       readonly make: 'field';
@@ -35,6 +36,8 @@ export async function runTask({ data, sweepId, work }: SweepTask): Promise<unkno
     switch (work.make) {
       case 'forecast':
         return await makeForecast(store, sweepId, parseVisitor(work.visitor));
+      case 'gains':
+        return await makeGains(store, sweepId, parseVisitor(work.visitor));
       case 'figures':
         return await sweepFigures(store, sweepId, parseVisitor(work.visitor));
       case 'field':

@@ -7,10 +7,10 @@ import { About, Words } from '../findings/Words';
 import { useBench } from '../state/bench';
 import { bytes, count } from '../ui/format';
 import { HarmMark, Kbd, Term } from '../ui/parts';
-import type { RatedCause } from './causes';
+import type { FixedCause } from './causes';
 
 interface Props {
-  readonly cause: RatedCause;
+  readonly cause: FixedCause;
   readonly index: number;
   readonly at: boolean;
   /** Most seconds that a cause of the list saves, which bars are measured by. */
@@ -31,8 +31,8 @@ interface Props {
 export function CauseItem(props: Props) {
   const bench = useBench();
   const { cause, index, at, open } = props;
-  const { row, groups, worth } = cause;
-  const { first } = row;
+  const { row, groups } = cause;
+  const { first, worth } = row;
   const source = first.evidence.source;
   return (
     <li data-row={index} className={at ? 'at' : ''} onClick={props.onPick}>
@@ -121,7 +121,7 @@ export function CauseItem(props: Props) {
 }
 
 /** Every file that a finding counts. */
-function Files({ files }: { files: NonNullable<RatedCause['row']['first']['evidence']['files']> }) {
+function Files({ files }: { files: NonNullable<FixedCause['row']['first']['evidence']['files']> }) {
   return (
     <details className="small">
       <summary className="soft">{count(files.length, 'file')}</summary>

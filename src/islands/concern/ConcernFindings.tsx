@@ -1,4 +1,4 @@
-import { useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import type { Concern } from '../../core/checks/concern';
 import { groupKey } from '../../core/plan/groupKey';
 import type { CausePlace } from '../../engine/store/causes';
@@ -7,7 +7,6 @@ import { MutedNotice, unmute } from '../findings/MuteForm';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
 import { useChecks } from '../state/checks';
-import { useGains } from '../state/gains';
 import { useJobs } from '../state/jobs';
 import { go, setQuery, useLocation } from '../state/location';
 import { savedSeconds } from '../../core/plan/worth';
@@ -19,7 +18,8 @@ import { SetTo } from '../ui/SetTo';
 import { moveRow, useKeys } from '../ui/useKeys';
 import { CauseFilters } from './CauseFilters';
 import { CauseItem } from './CauseItem';
-import { causesFilter, causesPath, FILTERS, rateCauses, SORTS, type CausesAnswer, type CauseSort } from './causes';
+import type { CauseSort } from '../../engine/services/ratedCauses';
+import { causesFilter, causesPath, FILTERS, SORTS, withFixes, type CausesAnswer } from './causes';
 import { To } from '../ui/To';
 
 /** All findings of a concern, grouped by the change that removes them. */
@@ -38,14 +38,16 @@ export function ConcernFindings({ concern }: { concern: Concern }) {
   const device = bench.data.value?.device ?? 'phone';
   const fix = query.get('fix');
   const onlyFix = bench.groups.find((g) => groupKey(g.id) === fix);
-  const found = useResource<CausesAnswer>(causesPath(bench.sweepId ?? 0, device, concern, query), examined);
+  const about = { device, visitor: bench.visitor.id };
+  const found = useResource<CausesAnswer>(causesPath(bench.sweepId ?? 0, about, concern, query), examined);
   const sort: CauseSort = query.get('sort') === 'pages' ? 'pages' : 'impact';
-  const gains = useGains();
-  const causes = useMemo(
-    () => rateCauses(found.value?.causes ?? [], bench.groups, gains, sort),
-    [found.value, bench.groups, gains, sort],
-  );
-  const most = Math.max(0, ...causes.map((c) => savedSeconds(c.worth)));
+  const causes = useMemo(() => withFixes(found.value?.causes ?? [], bench.groups), [found.value, bench.groups]);
+  const unrated = found.value?.rated === false && !found.stale && bench.forecast !== undefined;
+  const { reload } = found;
+  useEffect(() => {
+    if (unrated) reload();
+  }, [unrated, reload]);
+  const most = Math.max(0, ...causes.map((c) => savedSeconds(c.row.worth)));
   const openPlace = (p: CausePlace) =>
     go(
       `/sites/${siteId}/pages/${p.captureId}?${p.source?.url === p.page ? `tab=source&line=${p.source.line}` : `tab=findings&finding=${p.id}`}`,
@@ -150,12 +152,24 @@ export function ConcernFindings({ concern }: { concern: Concern }) {
           />
         ))}
       </ul>
-      {found.value && found.value.total > causes.length && (
-        <p className="soft">
-          {found.value.total - causes.length} more causes: narrow the list, or export it to see all.
-        </p>
-      )}
+      {found.value && <MoreCauses answer={found.value} all={query.get('all') === 'causes'} />}
     </>
+  );
+}
+
+/** What a list leaves out, and how to see it. */
+function MoreCauses({ answer, all }: { answer: CausesAnswer; all: boolean }) {
+  const { total, listed, causes } = answer;
+  if (total <= causes.length && !all) return null;
+  return (
+    <p className="soft">
+      {(listed > causes.length || all) && (
+        <SetTo role="button" className="link" aria-pressed={all} changes={{ all: all ? null : 'causes' }}>
+          {all ? 'Show fewer' : `Show ${listed < total ? `the first ${listed}` : `all ${total}`}`}
+        </SetTo>
+      )}{' '}
+      {listed < total && `${count(total, 'cause')} in all: narrow the list, or export it to see every one.`}
+    </p>
   );
 }
 

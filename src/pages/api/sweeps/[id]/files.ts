@@ -19,6 +19,7 @@ import { filesSheet } from '../../../../engine/services/sheet';
 import { heldFiles, pageNames, wholeOf } from '../../../../engine/services/sweepFiles';
 import { store } from '../../../../engine/services/openedStore';
 import { findSweep } from '../../../../engine/store/sweeps';
+import { remembered } from '../../../../server/remembered';
 import { download, idOf, json, notFound, query, route, SHEET_TYPE } from '../../_answer';
 
 const schema = object({
@@ -47,38 +48,40 @@ const schema = object({
  * The files of a sweep's recorded pages: filtered, sorted and paged, with sums; `by` puts what fits together. As a file
  * with all that fits: CSV, XLSX, JSON.
  */
-export const GET = route(async (context) => {
-  const db = await store();
-  const sweep = await findSweep(db, idOf(context));
-  if (!sweep) return notFound('There is no such sweep.', context.url.pathname);
-  const { by, sort, descending, limit, offset, format, device: wanted, ...filter } = query(context, schema);
-  const found = await heldFiles(db, sweep.id, wanted as Device);
-  if (!found) return notFound('There is no such sweep.', context.url.pathname);
-  const { device } = found;
-  const names = asksForPages(filter, by as FileGroup | undefined) ? await pageNames(db, sweep.id, device) : new Map();
-  const fitting = filterFiles(found.files, filter, names);
-  const total = totalOf(fitting);
-  const name = `files-${sweep.day}-${device}`;
-  if (format === 'json' && by)
-    return json({ device, pages: found.pages, total, groups: groupFiles(fitting, by as FileGroup, names) });
-  const rows = sortFiles(fitting, sort as FileSort, descending, format === 'json' ? offset + limit : Infinity);
-  switch (format) {
-    case 'csv':
-      return download(toCsv(FILE_COLUMNS, fileRows(rows)), 'text/csv; charset=utf-8', `${name}.csv`);
-    case 'xlsx':
-      return download(await filesSheet(rows), SHEET_TYPE, `${name}.xlsx`);
-    case 'json-file':
-      return download(JSON.stringify(rows, null, 1), 'application/json', `${name}.json`);
-    default:
-      return json({
-        device,
-        pages: found.pages,
-        total,
-        all: wholeOf(found),
-        rows: rows.slice(offset),
-        limit,
-        offset,
-        facets: fileFacets(fitting),
-      });
-  }
-});
+export const GET = route(
+  remembered(async (context) => {
+    const db = await store();
+    const sweep = await findSweep(db, idOf(context));
+    if (!sweep) return notFound('There is no such sweep.', context.url.pathname);
+    const { by, sort, descending, limit, offset, format, device: wanted, ...filter } = query(context, schema);
+    const found = await heldFiles(db, sweep.id, wanted as Device);
+    if (!found) return notFound('There is no such sweep.', context.url.pathname);
+    const { device } = found;
+    const names = asksForPages(filter, by as FileGroup | undefined) ? await pageNames(db, sweep.id, device) : new Map();
+    const fitting = filterFiles(found.files, filter, names);
+    const total = totalOf(fitting);
+    const name = `files-${sweep.day}-${device}`;
+    if (format === 'json' && by)
+      return json({ device, pages: found.pages, total, groups: groupFiles(fitting, by as FileGroup, names) });
+    const rows = sortFiles(fitting, sort as FileSort, descending, format === 'json' ? offset + limit : Infinity);
+    switch (format) {
+      case 'csv':
+        return download(toCsv(FILE_COLUMNS, fileRows(rows)), 'text/csv; charset=utf-8', `${name}.csv`);
+      case 'xlsx':
+        return download(await filesSheet(rows), SHEET_TYPE, `${name}.xlsx`);
+      case 'json-file':
+        return download(JSON.stringify(rows, null, 1), 'application/json', `${name}.json`);
+      default:
+        return json({
+          device,
+          pages: found.pages,
+          total,
+          all: wholeOf(found),
+          rows: rows.slice(offset),
+          limit,
+          offset,
+          facets: fileFacets(fitting),
+        });
+    }
+  }),
+);
