@@ -89,9 +89,9 @@ export class Screen {
   }
 
   /** What Hero and Blocking show, if it has been made: a page does not wait for it. */
-  async pictures({ sweepId, visitor }: Pick<SiteRequest, 'sweepId' | 'visitor'>): Promise<void> {
+  async pictures(part: 'heroes' | 'chains', { sweepId, visitor }: SiteRequest): Promise<void> {
     if (sweepId && (await picturesAreKept(await store(), sweepId, visitor)))
-      await this.know(picturesPath(sweepId, visitor.id));
+      await this.know(picturesPath(part, sweepId, visitor.id));
   }
 
   /** An answer about the files of a sweep, once these have been put together: a page does not wait for that. */

@@ -155,8 +155,20 @@ export function compareProbes(then: ComparedProbe, now: ComparedProbe): Entrance
   return [...entrances, ...certificates].sort((a, b) => (hostOf(a.from) < hostOf(b.from) ? -1 : 1));
 }
 
+/** A cause with the number of its pages in their place: thousands of causes stay from sweep to sweep. */
+export type CountedCause = Omit<SweepCause, 'pages'> & { readonly pages: number };
+
+/** A comparison as it is shown: its files hold the pages of causes that stayed. */
+export type ShownComparison = Omit<SweepComparison, 'stayed'> & { readonly stayed: readonly CountedCause[] };
+
+/** A comparison as it is shown. */
+export const shownComparison = (found: SweepComparison): ShownComparison => ({
+  ...found,
+  stayed: found.stayed.map((c) => ({ ...c, pages: c.pages.length })),
+});
+
 /** Causes by what became of them. */
-export function statesOf({ news, stayed }: Pick<SweepComparison, 'news' | 'stayed'>) {
+export function statesOf<C>({ news, stayed }: { readonly news: News; readonly stayed: readonly C[] }) {
   return [
     { state: 'new', list: news.appeared },
     { state: 'came back', list: news.cameBack },

@@ -6,6 +6,7 @@ import { codeStamp } from '../codeStamp';
 import { deviceIn, getAudits, listCaptures, recordedCapture } from '../store/captures';
 import { findingsOfCaptures } from '../store/findings';
 import { isKept, keepOnce, readKept } from '../store/kept';
+import { placesOf } from '../store/pagePlaces';
 import type { Store } from '../store/store';
 import { inSweepThread } from './sweepThread';
 
@@ -32,6 +33,60 @@ export interface LoadPicture {
 export interface LoadPictures {
   readonly device: Device;
   readonly pages: readonly LoadPicture[];
+}
+
+/** What Hero shows of a page. */
+export type HeroesPicture = Omit<LoadPicture, 'firstPaint'>;
+
+/** What Hero shows of a sweep. */
+export interface HeroPictures {
+  readonly device: Device;
+  readonly pages: readonly HeroesPicture[];
+}
+
+/** The page of a template that is painted last, and what its first paint waits for. */
+export interface TemplateChain {
+  readonly captureId: number;
+  readonly firstPaint: FirstPaintPicture;
+  /** Other recorded pages of the template. */
+  readonly like: number;
+}
+
+/** What Blocking shows of a sweep: a chain for each template, the latest paint first. */
+export interface TemplateChains {
+  readonly device: Device;
+  readonly chains: readonly TemplateChain[];
+}
+
+/** Pictures without what the first paint waits for. */
+export const heroesOf = ({ device, pages }: LoadPictures): HeroPictures => ({
+  device,
+  pages: pages.map(({ firstPaint: _, ...hero }) => hero),
+});
+
+/** Of each template the page that is painted last; pages of no template stand for themselves. */
+export async function chainsOfTemplates(
+  store: Store,
+  sweepId: number,
+  { device, pages }: LoadPictures,
+): Promise<TemplateChains> {
+  const rows = await listCaptures(store, sweepId, device);
+  const places = await placesOf(
+    store,
+    sweepId,
+    rows.map((r) => r.page),
+  );
+  const templateOf = new Map(rows.map((r) => [r.id, places.get(r.page)?.template?.id ?? r.page]));
+  const latest = new Map<string, TemplateChain>();
+  for (const { captureId, firstPaint } of pages) {
+    const key = templateOf.get(captureId);
+    if (key === undefined) continue;
+    const known = latest.get(key);
+    const like = known ? known.like + 1 : 0;
+    const isLater = !known || firstPaint.fcpMs > known.firstPaint.fcpMs;
+    latest.set(key, isLater ? { captureId, firstPaint, like } : { ...known, like });
+  }
+  return { device, chains: [...latest.values()].sort((a, b) => b.firstPaint.fcpMs - a.firstPaint.fcpMs) };
 }
 
 const picturesName = (visitor: Visitor) => `pictures ${visitor.id} ${codeStamp()}`;

@@ -1,6 +1,7 @@
 import { bodiesInMemory, type Capture, type Device } from '../../core/capture/capture';
 import { totalOf, type FilesTotal, type PageNames } from '../../core/pictures/fileQuery';
 import { filesOf, type FilesOfPage, type SweepFile } from '../../core/pictures/files';
+import { packFiles, unpackFiles, type PackedFiles } from '../../core/pictures/packFiles';
 import { readPage } from '../../core/source/page';
 import { codeStamp } from '../codeStamp';
 import { getBodies } from '../store/bodies';
@@ -23,7 +24,7 @@ const filesName = (device: Device) => `files ${device} ${codeStamp()}`;
 /** Works the files of a sweep out, once; undefined for a sweep that is not there. */
 export async function sweepFiles(store: Store, sweepId: number, wanted: Device): Promise<SweepFiles | undefined> {
   const device = await deviceIn(store, sweepId, wanted);
-  return keepOnce(store, sweepId, filesName(device), async () => {
+  const kept = await keepOnce(store, sweepId, filesName(device), async (): Promise<KeptFiles> => {
     const rows = await listCaptures(store, sweepId, device);
     const findings = await findingsOfCaptures(
       store,
@@ -44,9 +45,15 @@ export async function sweepFiles(store: Store, sweepId: number, wanted: Device):
         alts: await alternativeTexts(store, capture),
       });
     }
-    return { device, pages: pages.length, files: filesOf(pages) };
+    return { device, pages: pages.length, files: packFiles(filesOf(pages)) };
   });
+  return kept && unpacked(kept);
 }
+
+/** The same as it is kept. */
+type KeptFiles = Omit<SweepFiles, 'files'> & { readonly files: PackedFiles };
+
+const unpacked = (kept: KeptFiles): SweepFiles => ({ ...kept, files: unpackFiles(kept.files) });
 
 const wholes = new WeakMap<SweepFiles, FilesTotal>();
 
@@ -73,9 +80,8 @@ export async function heldFiles(store: Store, sweepId: number, wanted: Device): 
   const key = `${sweepId} ${device}`;
   const known = held.get(key);
   if (known?.revision === revision) return known.value;
-  const value =
-    (await readKept<SweepFiles>(store, sweepId, filesName(device))) ??
-    (await inSweepThread<SweepFiles>(store, sweepId, { make: 'files', device }));
+  const kept = await readKept<KeptFiles>(store, sweepId, filesName(device));
+  const value = kept ? unpacked(kept) : await inSweepThread<SweepFiles>(store, sweepId, { make: 'files', device });
   if (value === undefined) return undefined;
   held.delete(key);
   held.set(key, { revision, value });

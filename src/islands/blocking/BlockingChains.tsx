@@ -1,7 +1,7 @@
 import { hostOf, pathOf } from '../../core/capture/url';
 import { deviceOf } from '../../core/load/visitors';
 import type { ChainLink, FirstPaintPicture } from '../../core/pictures/blocking';
-import type { LoadPicture, LoadPictures } from '../../engine/services/loadPictures';
+import type { TemplateChain, TemplateChains } from '../../engine/services/loadPictures';
 import type { OverviewPage } from '../../engine/services/sweepOverview';
 import { picturesPath } from '../hero/heroPages';
 import { useResource } from '../state/api';
@@ -21,7 +21,7 @@ const GAIN_SHOWN_MS = 20;
 
 interface Entry {
   readonly page: OverviewPage;
-  readonly picture: LoadPicture;
+  readonly picture: TemplateChain;
   readonly like: number;
 }
 
@@ -30,10 +30,16 @@ export function BlockingChains() {
   const { sweepId, visitor, data } = useBench();
   const { query } = useLocation();
   const { ref, width } = useWidth(300);
-  const found = useResource<LoadPictures>(sweepId === undefined ? undefined : picturesPath(sweepId, visitor.id));
+  const found = useResource<TemplateChains>(
+    sweepId === undefined ? undefined : picturesPath('chains', sweepId, visitor.id),
+  );
   if (found.error) return <ErrorBox error={found.error} retry={found.reload} />;
   if (!found.value || !data.value) return <Loading what="Simulating the recorded pages" />;
-  const entries = longestOfTemplates(data.value.pages, found.value.pages);
+  const byId = new Map(data.value.pages.map((p) => [p.row.id, p]));
+  const entries = found.value.chains.flatMap((picture): Entry[] => {
+    const page = byId.get(picture.captureId);
+    return page ? [{ page, picture, like: picture.like }] : [];
+  });
   const all = query.get('chains') === 'all';
   const shown = all ? entries : entries.slice(0, SHOWN);
   const most = Math.max(1, ...entries.map((e) => e.picture.firstPaint.fcpMs));
@@ -67,23 +73,6 @@ export function BlockingChains() {
       )}
     </section>
   );
-}
-
-/** The page of each template that is painted last, the latest first. */
-function longestOfTemplates(pages: readonly OverviewPage[], pictures: readonly LoadPicture[]): Entry[] {
-  const byCapture = new Map(pictures.map((p) => [p.captureId, p]));
-  const heads = new Map<string, Entry>();
-  for (const page of pages) {
-    const picture = byCapture.get(page.row.id);
-    if (!picture) continue;
-    const key = page.template?.id ?? page.row.page;
-    const head = heads.get(key);
-    if (!head) heads.set(key, { page, picture, like: 0 });
-    else if (picture.firstPaint.fcpMs > head.picture.firstPaint.fcpMs)
-      heads.set(key, { page, picture, like: head.like + 1 });
-    else heads.set(key, { ...head, like: head.like + 1 });
-  }
-  return [...heads.values()].sort((a, b) => b.picture.firstPaint.fcpMs - a.picture.firstPaint.fcpMs);
 }
 
 /** A link that wins less than this share of the wait alone decides nothing. */

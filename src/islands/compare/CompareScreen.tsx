@@ -1,7 +1,7 @@
 import { mean } from 'd3';
 import { CONCERNS, type Concern } from '../../core/checks/concern';
 import { fileName, pathOf } from '../../core/capture/url';
-import { statesOf, type PageThenNow, type SweepComparison } from '../../core/pictures/compare';
+import { statesOf, type PageThenNow, type CountedCause, type ShownComparison } from '../../core/pictures/compare';
 import type { SweepCause } from '../../core/site/news';
 import { island } from '../frame/island';
 import { useResource } from '../state/api';
@@ -18,6 +18,9 @@ import { SlopesChart } from './SlopesChart';
 
 /** Rows of a list before somebody asks for all. */
 const SHOWN = 12;
+/** Causes that stayed come without their pages. */
+type AnyCause = SweepCause | CountedCause;
+
 const STATES = ['new', 'came back', 'gone', 'stayed', 'not looked at again'] as const;
 
 /** Two sweeps beside each other: pages as slopes, findings, files, facts, entrances. */
@@ -25,7 +28,7 @@ function CompareScreen() {
   const { sweepId, visitor, siteId } = useBench();
   const { query } = useLocation();
   const path = sweepId === undefined ? undefined : comparePath(sweepId, visitor.id, query);
-  const found = useResource<SweepComparison | null>(path);
+  const found = useResource<ShownComparison | null>(path);
   const body = () => {
     if (found.error) return <ErrorBox error={found.error} retry={found.reload} />;
     if (found.value === undefined) return <Loading what="Simulating both sweeps" />;
@@ -49,7 +52,7 @@ function CompareScreen() {
   );
 }
 
-function Compared({ found, path }: { found: SweepComparison; path: string }) {
+function Compared({ found, path }: { found: ShownComparison; path: string }) {
   return (
     <>
       <p className="serif big">{sentence(found)}</p>
@@ -67,7 +70,7 @@ function Compared({ found, path }: { found: SweepComparison; path: string }) {
   );
 }
 
-function sentence({ then, pages, news }: SweepComparison): string {
+function sentence({ then, pages, news }: ShownComparison): string {
   const both = pages.filter((p) => p.then && p.now);
   const was = mean(both, (p) => p.then?.lcpMs) ?? 0;
   const is = mean(both, (p) => p.now?.lcpMs) ?? 0;
@@ -86,7 +89,7 @@ function sentence({ then, pages, news }: SweepComparison): string {
 }
 
 interface PartProps {
-  readonly found: SweepComparison;
+  readonly found: ShownComparison;
   readonly path: string;
 }
 
@@ -172,7 +175,7 @@ function Findings({ found, path }: PartProps) {
   const concern = CONCERNS.find((c) => c.id === query.get('concern'))?.id;
   const state = STATES.find((s) => s === query.get('state'));
   const states = statesOf(found);
-  const n = (list: readonly SweepCause[], id: Concern) => list.filter((c) => c.concern === id).length;
+  const n = (list: readonly AnyCause[], id: Concern) => list.filter((c) => c.concern === id).length;
   const rows = states
     .filter((s) => (state ? s.state === state : s.state !== 'stayed'))
     .flatMap((s) => s.list.map((cause) => ({ state: s.state, cause })))
@@ -230,7 +233,7 @@ function Findings({ found, path }: PartProps) {
   );
 }
 
-function CauseLine({ found, what, cause }: { found: SweepComparison; what: string; cause: SweepCause }) {
+function CauseLine({ found, what, cause }: { found: ShownComparison; what: string; cause: AnyCause }) {
   const { siteId } = useBench();
   const old = what === 'gone' || what === 'not looked at again';
   return (
@@ -244,7 +247,7 @@ function CauseLine({ found, what, cause }: { found: SweepComparison; what: strin
       >
         {cause.title}
       </To>{' '}
-      <span className="soft">{count(cause.pages.length, 'page')}</span>
+      <span className="soft">{count(typeof cause.pages === 'number' ? cause.pages : cause.pages.length, 'page')}</span>
     </li>
   );
 }

@@ -127,7 +127,7 @@ export function ConcernFindings({ concern }: { concern: Concern }) {
           </To>
         </p>
       )}
-      <ul className="findings">
+      <ul className="findings" aria-busy={found.stale}>
         {causes.map((c, i) => (
           <CauseItem
             key={c.row.cause}

@@ -1,6 +1,6 @@
 import { deviceOf, visitorWith } from '../../core/load/visitors';
 import { fileName, pathOf } from '../../core/capture/url';
-import type { LoadPictures } from '../../engine/services/loadPictures';
+import type { HeroPictures } from '../../engine/services/loadPictures';
 import { sum } from 'd3';
 import { splitLayout, SPLIT_PARTS } from '../charts/splitLayout';
 import { FieldLine } from '../field/FieldLine';
@@ -27,12 +27,14 @@ export function HeroGallery() {
   const gains = useGains();
   const { query } = useLocation();
   const { ref, width } = useWidth(320);
-  const found = useResource<LoadPictures>(sweepId === undefined ? undefined : picturesPath(sweepId, visitor.id));
+  const found = useResource<HeroPictures>(
+    sweepId === undefined ? undefined : picturesPath('heroes', sweepId, visitor.id),
+  );
   const device = data.value?.device ?? deviceOf(visitor);
   const twin = device === 'phone' ? 'desktop' : 'phone';
   const others = useResource<OverviewAnswer>(sweepId === undefined ? undefined : overviewPath(sweepId, twin));
-  const otherPictures = useResource<LoadPictures>(
-    sweepId === undefined ? undefined : picturesPath(sweepId, visitorWith(twin).id),
+  const otherPictures = useResource<HeroPictures>(
+    sweepId === undefined ? undefined : picturesPath('heroes', sweepId, visitorWith(twin).id),
   );
   if (found.error) return <ErrorBox error={found.error} retry={found.reload} />;
   if (!found.value || !data.value) return <Loading what="Simulating the recorded pages" />;

@@ -1,12 +1,12 @@
 import type { HeroPicture } from '../../core/pictures/hero';
 import type { GroupGains, GroupInfo } from '../../core/plan/sweepForecast';
-import type { LoadPicture } from '../../engine/services/loadPictures';
+import type { HeroesPicture } from '../../engine/services/loadPictures';
 import type { OverviewPage } from '../../engine/services/sweepOverview';
 import { bytes, count } from '../ui/format';
 
-/** Path of the pictures of a sweep's recorded pages for a visitor. */
-export const picturesPath = (sweepId: number, visitor: string): string =>
-  `/api/sweeps/${sweepId}/pictures?visitor=${encodeURIComponent(visitor)}`;
+/** Where stands what Hero (`heroes`) or Blocking (`chains`) shows of a sweep for a visitor. */
+export const picturesPath = (part: 'heroes' | 'chains', sweepId: number, visitor: string): string =>
+  `/api/sweeps/${sweepId}/pictures?visitor=${encodeURIComponent(visitor)}&part=${part}`;
 
 /** How heroes can be sorted. */
 export const HERO_SORTS = { gain: 'gain', time: 'hero paint', place: 'place in the queue', page: 'page' } as const;
@@ -21,10 +21,10 @@ export interface HeroGain {
 /** A page in the gallery, with those of its template that load alike. */
 export interface HeroEntry {
   readonly page: OverviewPage;
-  readonly picture: LoadPicture;
+  readonly picture: HeroesPicture;
   /** The best fixes for this page, the best one first. */
   readonly gains: readonly HeroGain[];
-  readonly like: readonly { readonly page: OverviewPage; readonly picture: LoadPicture }[];
+  readonly like: readonly { readonly page: OverviewPage; readonly picture: HeroesPicture }[];
 }
 
 /** Least gain that is worth a line, ms. */
@@ -33,7 +33,7 @@ const LEAST_GAIN_MS = 20;
 /** Pages with what their pictures say, one of each template unless `all`; the one of a template with most to gain. */
 export function heroEntries(
   pages: readonly OverviewPage[],
-  pictures: readonly LoadPicture[],
+  pictures: readonly HeroesPicture[],
   groups: readonly GroupInfo[],
   gains: readonly GroupGains[] | undefined,
   { sort, all }: { readonly sort: HeroSort; readonly all: boolean },

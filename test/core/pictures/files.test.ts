@@ -13,6 +13,7 @@ import {
   weightSentence,
 } from '../../../src/core/pictures/fileQuery';
 import { filesOf, type SweepFile } from '../../../src/core/pictures/files';
+import { packFiles, unpackFiles, type PackedFiles } from '../../../src/core/pictures/packFiles';
 import { transferBytes } from '../../../src/core/capture/capture';
 import { repeatVisit } from '../../../src/core/load/repeatVisit';
 import { faultyPage } from '../../fixtures/faultyPage';
@@ -137,6 +138,32 @@ describe('core/pictures: files', () => {
     fc.assert(
       fc.property(anyFiles, fc.constantFrom(...FILE_SORTS), fc.boolean(), fc.nat(14), (files, sort, falling, most) => {
         expect(sortFiles(files, sort, falling, most)).to.deep.equal(sortFiles(files, sort, falling).slice(0, most));
+      }),
+    );
+  });
+
+  it('are packed and unpacked without a loss', () => {
+    const few = anyFile.chain((f) =>
+      fc
+        .record(
+          {
+            encoding: fc.constantFrom('br', 'gzip'),
+            why: fc.constantFrom('not minified', 'is never shown'),
+            freshS: fc.nat(9),
+            usedShare: fc.double({ min: 0, max: 1, noNaN: true }),
+            bodyHash: fc.string(),
+            alts: fc.array(fc.string()),
+            drawn: fc.array(fc.constantFrom('10x10', '20x20')),
+            thirdParty: fc.boolean(),
+          },
+          { requiredKeys: [] },
+        )
+        .map((more) => ({ ...f, ...more })),
+    );
+    fc.assert(
+      fc.property(fc.array(few, { maxLength: 8 }), (files) => {
+        const packed = JSON.parse(JSON.stringify(packFiles(files))) as PackedFiles;
+        expect(unpackFiles(packed)).to.deep.equal(files.map((f) => JSON.parse(JSON.stringify(f)) as SweepFile));
       }),
     );
   });
