@@ -64,8 +64,8 @@ export function wholeOf(found: SweepFiles): FilesTotal {
   return known;
 }
 
-/** Lists that are held in memory: two, to hold one against the other. Reading a long one back takes a moment. */
-const HELD = 2;
+/** Files in the lists that are held in memory together; the latest list is held however long it is. */
+const HELD = 120_000;
 const held = new Map<string, { readonly revision: number; readonly value: SweepFiles }>();
 
 /** Whether the files of a sweep have been worked out. */
@@ -85,9 +85,11 @@ export async function heldFiles(store: Store, sweepId: number, wanted: Device): 
   if (value === undefined) return undefined;
   held.delete(key);
   held.set(key, { revision, value });
-  for (const oldest of held.keys()) {
-    if (held.size <= HELD) break;
+  let files = [...held.values()].reduce((n, h) => n + h.value.files.length, 0);
+  for (const [oldest, { value: list }] of held) {
+    if (files <= HELD || held.size === 1) break;
     held.delete(oldest);
+    files -= list.files.length;
   }
   return value;
 }
