@@ -161,12 +161,6 @@ export type CountedCause = Omit<SweepCause, 'pages'> & { readonly pages: number 
 /** A comparison as it is shown: its files hold the pages of causes that stayed. */
 export type ShownComparison = Omit<SweepComparison, 'stayed'> & { readonly stayed: readonly CountedCause[] };
 
-/** A comparison as it is shown. */
-export const shownComparison = (found: SweepComparison): ShownComparison => ({
-  ...found,
-  stayed: found.stayed.map((c) => ({ ...c, pages: c.pages.length })),
-});
-
 /** Causes by what became of them. */
 export function statesOf<C>({ news, stayed }: { readonly news: News; readonly stayed: readonly C[] }) {
   return [

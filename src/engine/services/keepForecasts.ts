@@ -9,8 +9,9 @@ import { sweepSummary } from './summariseSites';
 import { findSweep } from '../store/sweeps';
 import { sweepNews } from './sweepNews';
 import { sweepFigures } from './sweepFigures';
-import { sweepFiles } from './sweepFiles';
-import { makeForecast, sweepGroups } from './sweepForecasts';
+import { compareSweeps } from './compareSweeps';
+import { filesAreKept, sweepFiles } from './sweepFiles';
+import { forecastIsKept, makeForecast, sweepGroups } from './sweepForecasts';
 
 /** Makes and keeps what the first look at a sweep asks for: its groups of fixes, and figures for the built-in visitors. */
 export async function keepForecasts(store: Store, sweepId: number): Promise<void> {
@@ -26,6 +27,14 @@ export async function keepForecasts(store: Store, sweepId: number): Promise<void
     for (const { id: concern } of CONCERNS)
       await listedCauses(store, { sweepId, device, concern, limit: LISTED_CAUSES });
     const sweep = await findSweep(store, sweepId);
-    if (sweep) await sweepNews(store, sweep, device);
+    const against = sweep && (await sweepNews(store, sweep, device)).against?.id;
+    // Where the older sweep has nothing kept any more, only who looks at both has it worked out again.
+    if (
+      sweep &&
+      against &&
+      (await forecastIsKept(store, against, visitor)) &&
+      (await filesAreKept(store, against, device))
+    )
+      await compareSweeps(store, sweep, visitor);
   }
 }

@@ -63,7 +63,7 @@ async function othersOf(
 }
 
 /** A short text that changes whenever what the figures of one of these sweeps rest on does. */
-async function statesOf(store: Store, sweeps: readonly SweepRow[]): Promise<string> {
+export async function statesOf(store: Store, sweeps: readonly Pick<SweepRow, 'id'>[]): Promise<string> {
   const states: string[] = [];
   for (const { id } of sweeps) states.push(`${id}.${await revisionOf(store, id)}`);
   return createHash('sha256').update(states.join()).digest('base64url').slice(0, 12);

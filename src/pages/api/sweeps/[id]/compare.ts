@@ -3,8 +3,7 @@ import { CONCERNS, type Concern } from '../../../../core/checks/concern';
 import { COMPARISON_PARTS, comparisonTable, type ComparisonPart } from '../../../../core/handover/comparisonTable';
 import { toCsv } from '../../../../core/handover/csv';
 import { DEFAULT_VISITOR, parseVisitor } from '../../../../core/load/visitors';
-import { compareSweeps } from '../../../../engine/services/compareSweeps';
-import { shownComparison } from '../../../../core/pictures/compare';
+import { compareSweeps, withPagesOfStayed } from '../../../../engine/services/compareSweeps';
 import { store } from '../../../../engine/services/openedStore';
 import { workbook } from '../../../../engine/services/sheet';
 import { findSweep } from '../../../../engine/store/sweeps';
@@ -32,14 +31,15 @@ export const GET = route(
     if (!sweep) return notFound('There is no such sweep.', context.url.pathname);
     const q = query(context, schema);
     const found = await compareSweeps(db, sweep, parseVisitor(q.visitor), q.with);
-    if (q.format === 'json') return json(found ? shownComparison(found) : null);
+    if (q.format === 'json') return json(found ?? null);
     if (!found) return notFound('There is no other sweep with recordings.', context.url.pathname);
+    const whole = await withPagesOfStayed(db, sweep, found);
     const name = `then-and-now-${found.then.day}-${found.now.day}`;
     if (q.format === 'csv') {
-      const { columns, rows } = comparisonTable(found, q.part as ComparisonPart, q.concern as Concern | undefined);
+      const { columns, rows } = comparisonTable(whole, q.part as ComparisonPart, q.concern as Concern | undefined);
       return download(toCsv(columns, rows), 'text/csv; charset=utf-8', `${name}-${q.part}.csv`);
     }
-    const tables = COMPARISON_PARTS.map((part) => ({ name: part, ...comparisonTable(found, part) }));
+    const tables = COMPARISON_PARTS.map((part) => ({ name: part, ...comparisonTable(whole, part) }));
     return download(await workbook(tables), SHEET_TYPE, `${name}.xlsx`);
   }),
 );
