@@ -1,7 +1,15 @@
 import { applyFixes } from '../core/fixes/applyFixes';
 import { simulate } from '../core/load/simulate';
 import type { Visitor } from '../core/load/visitors';
-import { benchFigures, benchRange, fixesOfGroups, groupRanges } from '../core/plan/bench';
+import {
+  benchFigures,
+  benchRange,
+  benchRangeSteps,
+  fixesOfGroups,
+  groupRangesSteps,
+  type BenchFigures,
+} from '../core/plan/bench';
+import type { Steps } from '../core/plan/steps';
 import { explain, forecast } from '../core/plan/forecast';
 import { bestOrder } from '../core/plan/search';
 import { averagesOf } from '../core/plan/groupAverages';
@@ -126,16 +134,44 @@ function answerBench(ask: Extract<Ask, { ask: 'bench' }>): void {
   const answer = (extra: Pick<BenchAnswer, 'range' | 'groupRanges'>) =>
     say({ answer: 'bench', id: ask.id, visitor: ask.visitor.id, value: { ...value, ...extra } });
   answer({});
-  // Ranges take longer: they follow once newer clicks have had their turn.
-  setTimeout(() => {
-    if (latestBench !== ask.id) return;
-    const range = benchRange(own, ask.groups, ask.visitor, figures);
-    answer({ range });
-    setTimeout(() => {
-      if (latestBench === ask.id) answer({ range, groupRanges: groupRanges(own, figures, ask.visitor) });
-    }, 0);
-  }, 0);
+  void followUp(ask.id, own, ask, figures, answer);
 }
+
+/** Ranges take longer: they follow a few simulations at a time, and are left alone once there is a newer click. */
+async function followUp(
+  id: number,
+  own: readonly BenchPage[],
+  { groups, visitor }: Extract<Ask, { ask: 'bench' }>,
+  figures: BenchFigures,
+  answer: (extra: Pick<BenchAnswer, 'range' | 'groupRanges'>) => void,
+): Promise<void> {
+  const range = await whileLatest(id, benchRangeSteps(own, groups, visitor, figures));
+  if (!range) return;
+  answer({ range });
+  const ofGroups = await whileLatest(id, groupRangesSteps(own, figures, visitor));
+  if (ofGroups) answer({ range, groupRanges: ofGroups });
+}
+
+/** Takes steps, letting in what is asked between them; undefined as soon as another bench is asked for. */
+async function whileLatest<T>(id: number, steps: Steps<T>): Promise<T | undefined> {
+  for (;;) {
+    await nextTurn();
+    if (latestBench !== id) return undefined;
+    const { done, value } = steps.next();
+    if (done) return value;
+  }
+}
+
+const turns = new MessageChannel();
+const waiting: (() => void)[] = [];
+turns.port1.onmessage = () => waiting.shift()?.();
+
+/** The turn after what is waiting now; timers that follow each other are held up by browsers (HTML, 8.6). */
+const nextTurn = () =>
+  new Promise<void>((done) => {
+    waiting.push(done);
+    turns.port2.postMessage(undefined);
+  });
 
 /** Averages of pages with groups of fixes: what plans are searched by. */
 function averages(own: readonly BenchPage[], visitor: Visitor) {

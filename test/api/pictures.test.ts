@@ -87,6 +87,20 @@ describe('api: pictures of the concerns', function () {
     expect((await askApi(`${server.url}/api/captures/9999/story`)).status).to.equal(404);
   });
 
+  it('are sent as wide as a list draws them', async () => {
+    const { pages } = await get<{ pages: { row: { screenshotHash: string } }[] }>('/api/sweeps/2/overview');
+    const address = `${server.url}/api/bodies/${pages[0]?.row.screenshotHash}`;
+    const whole = Buffer.from(await (await fetch(address)).arrayBuffer());
+    const response = await fetch(`${address}?width=240`);
+    expect(response.headers.get('content-type')).to.equal('image/webp');
+    expect(response.headers.get('content-security-policy')).to.match(/^sandbox/);
+    const small = Buffer.from(await response.arrayBuffer());
+    expect(await sharp(small).metadata()).to.include({ format: 'webp', width: 240 });
+    expect(small.length).to.be.below(whole.length);
+    expect(Buffer.from(await (await fetch(`${address}?width=4000`)).arrayBuffer()).equals(whole)).to.equal(true);
+    expect((await askApi(`${address}?width=1`)).status).to.equal(400);
+  });
+
   it('are answered from memory only until something changes', async () => {
     const causes = () => get<CausesAnswer>('/api/sweeps/2/causes?concern=blocking');
     const before = await causes();

@@ -55,6 +55,9 @@ describe('engine/net/guard', () => {
     expect(mappedHost(map, 'a.example', 80)).to.equal(undefined);
     expect(mappedHost(map, 'B.example', 443)).to.include({ toHost: '::1', toPort: 8443 });
     expect(mappedHost(map, 'b.example', 80)).to.equal(undefined);
+    const six = [readHostMap('[2001:DB8::7]:443=127.0.0.1:8443')];
+    expect(mappedHost(six, '[2001:db8::7]', 443)).to.include({ toHost: '127.0.0.1', toPort: 8443 });
+    expect(mappedHost(six, '[2001:db8::7]', 80)).to.equal(undefined);
     for (const line of ['x', 'a=b=c', 'a=1.2.3.4,MAP * evil', 'a b=1.2.3.4', 'a=1.2.3.4:x'])
       expect(() => readHostMap(line), line).to.throw(InputError);
   });

@@ -1,9 +1,10 @@
 import { applyFixes } from '../fixes/applyFixes';
 import type { Fix } from '../fixes/fix';
-import type { LoadGraph, Link } from '../load/graph';
+import type { Link } from '../load/graph';
 import { middleRange, PERTURBATIONS, withModelError, type Range } from '../load/range';
 import type { Milestones } from '../load/replay';
-import { samplesOf } from './samples';
+import { samplesSteps } from './samples';
+import { finished, type Steps } from './steps';
 import { averageWith, fixesByPage, milestonesWith, type Average } from './averages';
 import { groupFixes, meanShare, type FixGroup, type PlanPage } from './staircase';
 import { OVERLAP_MS } from './thresholds';
@@ -106,60 +107,66 @@ export interface GroupRange {
 const GROUP_DRAWS = 12;
 
 /** The 10th to the 90th percentile of what each group of a bench changes; the estimate itself is always inside. */
-export function groupRanges(pages: readonly PlanPage[], figures: BenchFigures, link: Link): GroupRange[] {
+export function* groupRangesSteps(pages: readonly PlanPage[], figures: BenchFigures, link: Link): Steps<GroupRange[]> {
   const groups = groupFixes(pages);
-  const base = averageDraws(pages, [], link);
+  const base = yield* averageDraws(pages, [], link);
   const fixes: Fix[] = [];
   let before = base;
-  return figures.groups.map(({ id, aloneMs, addedMs }) => {
+  const out: GroupRange[] = [];
+  for (const { id, aloneMs, addedMs } of figures.groups) {
     const own = fixesOfGroups(groups, [id]);
     fixes.push(...own);
-    const after = averageDraws(pages, fixes, link);
-    const alone = averageDraws(pages, own, link);
+    const after = yield* averageDraws(pages, fixes, link);
+    const alone = yield* averageDraws(pages, own, link);
     const range = (from: readonly number[], to: readonly number[], estimate: number): Range => {
       const changes = to.map((v, i) => v - (from[i] ?? 0));
       const [low, high] = middleRange(withModelError(changes, figures.now.lcpMs, pages.length, meanShare(pages)));
       return [Math.min(low, estimate), Math.max(high, estimate)];
     };
-    const result = { id, alone: range(base, alone, aloneMs), added: range(before, after, addedMs) };
+    out.push({ id, alone: range(base, alone, aloneMs), added: range(before, after, addedMs) });
     before = after;
-    return result;
-  });
+  }
+  return out;
 }
 
+/** The same at once. */
+export const groupRanges = (pages: readonly PlanPage[], figures: BenchFigures, link: Link): GroupRange[] =>
+  finished(groupRangesSteps(pages, figures, link));
+
 /** Average hero paint of each draw. */
-function averageDraws(pages: readonly PlanPage[], fixes: readonly Fix[], link: Link): number[] {
+function* averageDraws(pages: readonly PlanPage[], fixes: readonly Fix[], link: Link): Steps<number[]> {
   const sums = new Array<number>(GROUP_DRAWS).fill(0);
   const own = fixesByPage(fixes);
   for (const page of pages) {
     const graph = applyFixes(page.graph, own.get(page.graph.page) ?? []);
-    samplesOf(graph, link, GROUP_DRAWS).forEach((m, i) => (sums[i] = (sums[i] ?? 0) + m.lcpMs / pages.length));
+    const drawn = yield* samplesSteps(graph, link, GROUP_DRAWS);
+    drawn.forEach((m, i) => (sums[i] = (sums[i] ?? 0) + m.lcpMs / pages.length));
   }
   return sums;
 }
 
 /** Ranges of the averages after all chosen fixes: estimate now plus the 10th to 90th percentile of the change. */
-export function benchRange(
+export function* benchRangeSteps(
   pages: readonly PlanPage[],
   ids: readonly string[],
   link: Link,
   figures: BenchFigures,
-): { lcpMs: Range; fcpMs: Range; bytes: Range } {
+): Steps<{ lcpMs: Range; fcpMs: Range; bytes: Range }> {
   const fixes = fixesOfGroups(groupFixes(pages), ids);
   const n = Math.max(1, pages.length);
   const own = fixesByPage(fixes);
-  const fixed = pages.map((p) => applyFixes(p.graph, own.get(p.graph.page) ?? []));
-  const changes = PERTURBATIONS.map((_, i) => {
-    let lcpMs = 0;
-    let fcpMs = 0;
-    pages.forEach((p, k) => {
-      const before = samplesOf(p.graph, link)[i];
-      const after = samplesOf(fixed[k] as LoadGraph, link)[i];
-      lcpMs += ((after?.lcpMs ?? 0) - (before?.lcpMs ?? 0)) / n;
-      fcpMs += ((after?.fcpMs ?? 0) - (before?.fcpMs ?? 0)) / n;
+  const changes = PERTURBATIONS.map(() => ({ lcpMs: 0, fcpMs: 0 }));
+  for (const { graph } of pages) {
+    const fixed = applyFixes(graph, own.get(graph.page) ?? []);
+    // A page that no fix concerns changes in no draw.
+    if (fixed === graph) continue;
+    const before = yield* samplesSteps(graph, link);
+    const after = yield* samplesSteps(fixed, link);
+    changes.forEach((change, i) => {
+      change.lcpMs += ((after[i]?.lcpMs ?? 0) - (before[i]?.lcpMs ?? 0)) / n;
+      change.fcpMs += ((after[i]?.fcpMs ?? 0) - (before[i]?.fcpMs ?? 0)) / n;
     });
-    return { lcpMs, fcpMs };
-  });
+  }
   const around = (now: number, after: number, values: number[]): Range => {
     const [low, high] = middleRange(values);
     return [Math.min(after, now + low), Math.max(after, now + high)];
@@ -188,3 +195,8 @@ export function benchRange(
     bytes: [figures.after.bytes, figures.after.bytes],
   };
 }
+
+/** The same at once. */
+export const benchRange = (
+  ...about: Parameters<typeof benchRangeSteps>
+): { lcpMs: Range; fcpMs: Range; bytes: Range } => finished(benchRangeSteps(...about));

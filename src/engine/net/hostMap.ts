@@ -2,7 +2,7 @@ import { InputError } from '../../core/capture/errors';
 
 /** One line of a host map: where a host, or one port of it, is really reached. */
 export interface MappedHost {
-  /** In lower case; `*.` in front stands for every name below. */
+  /** In lower case and without brackets; `*.` in front stands for every name below. */
   readonly fromHost: string;
   readonly fromPort?: number;
   /** A name or an address without brackets. */
@@ -10,9 +10,9 @@ export interface MappedHost {
   readonly toPort?: number;
 }
 
-const LINE = /^([a-z0-9.*-]+)(?::(\d+))?=(\[[0-9a-f:]+\]|[a-z0-9.-]+)(?::(\d+))?$/i;
+const LINE = /^(\[[0-9a-f:.]+\]|[a-z0-9.*-]+)(?::(\d+))?=(\[[0-9a-f:]+\]|[a-z0-9.-]+)(?::(\d+))?$/i;
 
-/** Reads `HOST[:PORT]=IP[:PORT]`. @throws InputError */
+/** Reads `HOST[:PORT]=IP[:PORT]`, IPv6 addresses in brackets (RFC 3986, 3.2.2). @throws InputError */
 export function readHostMap(text: string): MappedHost {
   const m = LINE.exec(text.trim());
   if (!m)
@@ -22,7 +22,7 @@ export function readHostMap(text: string): MappedHost {
       'Write HOST=IP or HOST:PORT=IP:PORT.',
     );
   return {
-    fromHost: (m[1] ?? '').toLowerCase(),
+    fromHost: bareHost(m[1] ?? '').toLowerCase(),
     fromPort: m[2] === undefined ? undefined : Number(m[2]),
     toHost: bareHost(m[3] ?? ''),
     toPort: m[4] === undefined ? undefined : Number(m[4]),
@@ -38,6 +38,9 @@ export function mappedHost(map: readonly MappedHost[], host: string, port: numbe
       (m.fromPort === undefined || m.fromPort === port),
   );
 }
+
+/** A host as it stands in addresses: an IPv6 address in brackets (RFC 3986, 3.2.2). */
+export const hostInAddress = (host: string): string => (host.includes(':') ? `[${host}]` : host);
 
 /** A host without the brackets of an IPv6 address. */
 export const bareHost = (host: string): string => host.replace(/^\[|\]$/g, '');

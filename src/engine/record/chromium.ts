@@ -3,7 +3,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { promisify } from 'node:util';
 import { InputError } from '../../core/capture/errors';
-import { readHostMap, type MappedHost } from '../net/hostMap';
+import { hostInAddress, readHostMap, type MappedHost } from '../net/hostMap';
 
 /**
  * Finds a Chromium on this machine: KEEN_LENS_CHROMIUM, else the usual names on the PATH.
@@ -78,10 +78,10 @@ export function browserSwitches(
   ];
 }
 
-const fromOf = ({ fromHost, fromPort }: MappedHost) => (fromPort === undefined ? fromHost : `${fromHost}:${fromPort}`);
+const fromOf = ({ fromHost, fromPort }: MappedHost) =>
+  `${hostInAddress(fromHost)}${fromPort === undefined ? '' : `:${fromPort}`}`;
 
 function resolverRule(mapped: MappedHost): string {
   const { toHost, toPort } = mapped;
-  const to = toHost.includes(':') ? `[${toHost}]` : toHost;
-  return `MAP ${fromOf(mapped)} ${to}${toPort === undefined ? '' : `:${toPort}`}`;
+  return `MAP ${fromOf(mapped)} ${hostInAddress(toHost)}${toPort === undefined ? '' : `:${toPort}`}`;
 }

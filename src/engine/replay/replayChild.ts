@@ -1,6 +1,7 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { createHash, createPublicKey } from 'node:crypto';
 import { replayModule } from '../workers/codeFile';
+import { hostInAddress } from '../net/hostMap';
 import type { Answer, KeyAndCertificate, Reply, ReplayHost, ReplayLink, ReplayReport, Told } from './messages';
 
 /** How the servers of a replay are reached. */
@@ -40,7 +41,7 @@ export class ReplayChild {
     const over = way.kind === 'namespaces' ? { addresses: way.addresses } : { link: way.link, lookups: way.lookups };
     try {
       const reply = await made.tell({ kind: 'start', hosts, keys, over });
-      made.places = reply.places ?? (way.kind === 'namespaces' ? way.addresses : {});
+      made.places = reply.places ?? (way.kind === 'namespaces' ? byAddress(way.addresses) : {});
     } catch (error) {
       made.stop();
       throw error;
@@ -104,3 +105,7 @@ async function keysFor(names: readonly string[]): Promise<KeyAndCertificate> {
   });
   return { key: made.private, cert: made.cert };
 }
+
+/** Addresses of hosts, these as they stand in addresses. */
+const byAddress = (addresses: Readonly<Record<string, string>>): Record<string, string> =>
+  Object.fromEntries(Object.entries(addresses).map(([host, to]) => [hostInAddress(host), to]));

@@ -4,6 +4,7 @@
  */
 import net from 'node:net';
 import os from 'node:os';
+import { hostInAddress } from '../net/hostMap';
 import { AnswerBook } from './answerBook';
 import { EmulatedLink } from './emulatedLink';
 import type { Reply, ReplayHost, Told } from './messages';
@@ -70,7 +71,7 @@ async function listenBehind(
     const address = await listen(listener, `127.77.${nth >> 8}.${nth & 255}`).catch(() =>
       listen(listener, '127.0.0.1'),
     );
-    places[`${host.host}:${host.port}`] = address;
+    places[`${hostInAddress(host.host)}:${host.port}`] = address;
   }
   hangUpAlso = () => {
     for (const socket of open) socket.destroy();

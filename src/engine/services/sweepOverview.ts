@@ -1,7 +1,7 @@
 import type { Device } from '../../core/capture/capture';
 import type { FieldRow } from '../../core/field/fieldData';
 import type { GroupInfo } from '../../core/plan/sweepForecast';
-import { deviceIn, listCaptures, type CaptureRow } from '../store/captures';
+import { deviceIn, devicesOf, listCaptures, type CaptureRow } from '../store/captures';
 import { latestField, type LatestField } from '../store/fieldFiles';
 import { countCauses } from '../store/findings';
 import { placesOf, type PagePlace } from '../store/pagePlaces';
@@ -21,6 +21,8 @@ export interface OverviewPage extends PagePlace {
 /** What every screen of a site shows of a sweep: its recorded pages and the fixes that they offer. */
 export interface SweepOverview {
   readonly device: Device;
+  /** Devices that pages of the sweep were recorded as. */
+  readonly devices: readonly Device[];
   /** Causes by concern. */
   readonly counts: Readonly<Record<string, number>>;
   readonly pages: readonly OverviewPage[];
@@ -44,6 +46,7 @@ export async function sweepOverview(store: Store, sweepId: number, wanted: Devic
   const field = sweep && (await latestField(store, sweep.siteId, device));
   return {
     device,
+    devices: await devicesOf(store, sweepId),
     clicksOf: sweep && (await clicksList(store, sweep.siteId))?.name,
     fieldOfOrigin: field && originRow(field, rows),
     counts: (await keepOnce(store, sweepId, `counts ${device}`, () => countCauses(store, sweepId, device))) ?? {},

@@ -295,6 +295,12 @@ export function unpackSizes(sizes: StoredAudit['sizes']): MeasuredSizes {
 
 /** The device to show: the wanted one when the sweep has it, else the one it has. */
 export async function deviceIn(store: Store, sweepId: number, wanted: Device): Promise<Device> {
+  const devices = await devicesOf(store, sweepId);
+  return devices.includes(wanted) ? wanted : (devices[0] ?? wanted);
+}
+
+/** The devices that pages of a sweep were recorded as. */
+export async function devicesOf(store: Store, sweepId: number): Promise<Device[]> {
   const rows = await store.selectFrom('captures').select('device').distinct().where('sweep_id', '=', sweepId).execute();
-  return rows.some((r) => r.device === wanted) || rows.length === 0 ? wanted : (rows[0]?.device ?? wanted);
+  return rows.map((r) => r.device);
 }

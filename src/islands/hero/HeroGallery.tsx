@@ -32,9 +32,12 @@ export function HeroGallery() {
   );
   const device = data.value?.device ?? deviceOf(visitor);
   const twin = device === 'phone' ? 'desktop' : 'phone';
-  const others = useResource<OverviewAnswer>(sweepId === undefined ? undefined : overviewPath(sweepId, twin));
+  const hasTwins = data.value?.devices.includes(twin) ?? false;
+  const others = useResource<OverviewAnswer>(
+    sweepId === undefined || !hasTwins ? undefined : overviewPath(sweepId, twin),
+  );
   const otherPictures = useResource<HeroPictures>(
-    sweepId === undefined ? undefined : picturesPath('heroes', sweepId, visitorWith(twin).id),
+    sweepId === undefined || !hasTwins ? undefined : picturesPath('heroes', sweepId, visitorWith(twin).id),
   );
   if (found.error) return <ErrorBox error={found.error} retry={found.reload} />;
   if (!found.value || !data.value) return <Loading what="Simulating the recorded pages" />;
@@ -92,7 +95,7 @@ export function HeroGallery() {
           up to <Term means={MEANS.lcp}>hero paint</Term>, longest {ms(most)}
         </span>
       </p>
-      <ul className="heroes">
+      <ul className={hasTwins ? 'heroes twins' : 'heroes'}>
         {entries.map((e) => (
           <HeroRow key={e.page.row.id} entry={e} twin={twinOf(e)} most={most} plot={plot} />
         ))}

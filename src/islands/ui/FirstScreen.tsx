@@ -26,7 +26,7 @@ export function FirstScreen({ shot, alt, screen, hero, width, most = Infinity, c
     <div className="first-screen" style={{ width, height }}>
       {shot && !broken ? (
         <img
-          src={`/api/bodies/${shot}`}
+          src={`/api/bodies/${shot}?width=${2 * Math.round(width)}`}
           width={width}
           height={full}
           alt={alt}

@@ -11,6 +11,12 @@ describe('engine/record/chromium', () => {
     );
   });
 
+  it('maps hosts that are IPv6 addresses, in brackets as in addresses', () => {
+    expect(rules(['[2001:db8::7]:443=127.77.0.2:4001', 'a.example=[::1]'])).to.equal(
+      '--host-resolver-rules=MAP [2001:db8::7]:443 127.77.0.2:4001,MAP a.example [::1]',
+    );
+  });
+
   it('leaves this machine reachable where a filtering proxy stands on it', () => {
     expect(rules([], false, { proxyPort: 4100 })).to.contain('EXCLUDE 127.0.0.1');
   });

@@ -9,12 +9,14 @@ import { proveFixes } from '../../../src/engine/services/proveFixes';
 import { auditOf, PAGE } from '../../fixtures/har';
 
 const MEDIA = 'https://media.fernhollow.example/';
+/** A host without a name (RFC 3849). */
+const SIX = 'https://[2001:db8::7]/';
 /** A fast link: a proof is to be quick here, not telling. */
 const FAST = parseVisitor('screen=400x860@1,touch,rtt=10,down=50000,up=20000,cpu=1');
 
 /** A page with a script in the head that adds a paragraph, a beacon with the time, and a picture that was not kept. */
 function garden(more = ''): Audit {
-  const body = `<!doctype html><html><head><meta charset="utf-8"><title>Garden</title><script src="/js/kit.js"></script></head><body><h1>Plant sale</h1><p id="when"></p><script>when.textContent = kit(); new Image().src = '/count.gif?t=' + Date.now();</script><img src="${MEDIA}missing.jpg" alt="">${more}</body></html>`;
+  const body = `<!doctype html><html><head><meta charset="utf-8"><title>Garden</title><script src="/js/kit.js"></script></head><body><h1>Plant sale</h1><p id="when"></p><script>when.textContent = kit(); new Image().src = '/count.gif?t=' + Date.now();</script><img src="${MEDIA}missing.jpg" alt=""><script src="${SIX}six.js"></script>${more}</body></html>`;
   return auditOf(
     body,
     [
@@ -25,6 +27,7 @@ function garden(more = ''): Audit {
       },
       { url: `${PAGE}count.gif?t=1731405600000`, bytes: 0, status: 204, start: 90 },
       { url: `${MEDIA}missing.jpg`, bytes: 4000, start: 90 },
+      { url: `${SIX}six.js`, body: 'var six = 6;', start: 95 },
     ],
     { hero: { timeMs: 200, size: 9000, tag: 'h1' } },
   );
@@ -41,7 +44,12 @@ describe('engine/replay', () => {
     it('serve what was captured, and leave out what was not', async () => {
       const audit = garden();
       const { answers } = await recordedAnswers(audit, audit.graph, new Map());
-      expect(answers.map((a) => a.url)).to.deep.equal([PAGE, `${PAGE}js/kit.js`, `${PAGE}count.gif?t=1731405600000`]);
+      expect(answers.map((a) => a.url)).to.deep.equal([
+        PAGE,
+        `${PAGE}js/kit.js`,
+        `${PAGE}count.gif?t=1731405600000`,
+        `${SIX}six.js`,
+      ]);
       expect(hostsOf(audit, audit.graph, answers).map((h) => h.origin)).to.include(PAGE.slice(0, -1));
     });
 
@@ -88,7 +96,7 @@ describe('engine/replay', () => {
     this.timeout(240_000);
 
     it('measures both sides, likens noise, lists what was never captured, and goes nowhere else', async () => {
-      const audit = garden('<script src="https://elsewhere.example/far.js"></script>');
+      const audit = garden('<script src="https://elsewhere.example/far.js"></script><script>six.toFixed();</script>');
       const { proof, screens } = await proveFixes(audit, {
         visitor: FAST,
         fixes: [],
@@ -99,6 +107,9 @@ describe('engine/replay', () => {
       expect(proof.before.lcpMs.median).to.be.above(20);
       expect(proof.before.bytes.median).to.be.within(300, 20_000);
       expect(proof.unanswered).to.include(`${MEDIA}missing.jpg`);
+      expect(proof.unanswered.join()).not.to.contain(SIX);
+      // What it brings is there for the page.
+      expect(proof.differs.join()).not.to.contain('six');
       expect(proof.unanswered).to.include('https://elsewhere.example/far.js');
       expect(proof.differs.join('\n')).to.match(/count\.gif\?t=\d+ was answered as .*count\.gif\?t=1731405600000/);
       expect(proof.newErrors).to.deep.equal([]);

@@ -1,6 +1,8 @@
+import { number, object } from 'yup';
+import { scaledTo } from '../../../engine/imaging/scaled';
 import { store } from '../../../engine/services/openedStore';
 import { getBody } from '../../../engine/store/bodies';
-import { notFound, route } from '../_answer';
+import { notFound, query, route } from '../_answer';
 
 /** Raster formats by their first bytes. Anything else goes out as plain bytes, so that nothing captured can run. */
 function rasterType(bytes: Uint8Array): string {
@@ -14,15 +16,19 @@ function rasterType(bytes: Uint8Array): string {
   return 'application/octet-stream';
 }
 
-/** A stored body, inert: pictures as pictures, everything else as a download. */
+const schema = object({ width: number().integer().min(16).max(4000) });
+
+/** A stored body, inert: pictures as pictures, `width` px wide at most if stated, everything else as a download. */
 export const GET = route(async (context) => {
+  const { width } = query(context, schema);
   const hash = context.params.hash ?? '';
   const bytes = /^[0-9a-f]{64}$/.test(hash) ? await getBody(await store(), hash) : undefined;
   if (!bytes) return notFound('There is no such body.', context.url.pathname);
   const type = rasterType(bytes);
-  return new Response(bytes as never, {
+  const small = width !== undefined && type.startsWith('image/') ? await scaledTo(bytes, width) : undefined;
+  return new Response((small ?? bytes) as never, {
     headers: {
-      'content-type': type,
+      'content-type': small ? 'image/webp' : type,
       'x-content-type-options': 'nosniff',
       'content-security-policy': "sandbox; default-src 'none'",
       'cache-control': 'private, max-age=31536000, immutable',
