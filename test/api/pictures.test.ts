@@ -9,7 +9,7 @@ import type { MixedPicture } from '../../src/core/pictures/mixed';
 import type { HeroPictures, LoadPictures, TemplateChains } from '../../src/engine/services/loadPictures';
 import type { VersionsOfPicture } from '../../src/engine/services/pictureVersions';
 import type { CausesAnswer } from '../../src/islands/concern/causes';
-import type { FileGroupsAnswer, FilesAnswer } from '../../src/islands/files/filesPath';
+import type { FileGroupsAnswer, FilesAnswer } from '../../src/engine/services/filesLists';
 import { askApi } from '../fixtures/jobs';
 import { startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';

@@ -10,6 +10,7 @@ import { findSweep } from '../store/sweeps';
 import { sweepNews } from './sweepNews';
 import { sweepFigures } from './sweepFigures';
 import { compareSweeps } from './compareSweeps';
+import { listFiles } from './filesLists';
 import { filesAreKept, sweepFiles } from './sweepFiles';
 import { forecastIsKept, makeForecast, sweepGroups } from './sweepForecasts';
 
@@ -22,6 +23,7 @@ export async function keepForecasts(store: Store, sweepId: number): Promise<void
     await loadPictures(store, sweepId, visitor);
     await sweepFigures(store, sweepId, visitor);
     await sweepFiles(store, sweepId, device);
+    await listFiles(store, sweepId, device);
     await sweepSummary(store, sweepId, visitor);
     await briefCauses(store, sweepId, device);
     for (const { id: concern } of CONCERNS)

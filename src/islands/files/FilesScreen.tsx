@@ -15,15 +15,8 @@ import { SetTo } from '../ui/SetTo';
 import { To } from '../ui/To';
 import { useKeys } from '../ui/useKeys';
 import { FILE_COLUMNS, shownColumns, type FileColumn } from './columns';
-import {
-  FILE_FILTERS,
-  fileGroupsPath,
-  FILES_PAGE,
-  filesPath,
-  narrowedTo,
-  type FileGroupsAnswer,
-  type FilesAnswer,
-} from './filesPath';
+import type { FileGroupsAnswer, FilesAnswer } from '../../engine/services/filesLists';
+import { FILE_FILTERS, fileGroupsPath, FILES_PAGE, filesPath, narrowedTo } from './filesPath';
 
 /** Every file of the recorded pages, once: columns to choose, filters, groups with sums, exports. */
 function FilesScreen() {

@@ -1,22 +1,4 @@
-import type { FileGroup, FilesTotal, FileSum } from '../../core/pictures/fileQuery';
-import type { SweepFile } from '../../core/pictures/files';
-
-/** What the API answers about the files of a sweep. */
-export interface FilesAnswer {
-  readonly device: 'phone' | 'desktop';
-  /** Recorded pages. */
-  readonly pages: number;
-  readonly total: FilesTotal;
-  readonly all: FilesTotal;
-  readonly rows: readonly SweepFile[];
-  readonly limit: number;
-  readonly offset: number;
-  readonly facets: Readonly<Record<'types' | 'hosts' | 'caches', readonly { value: string; files: number }[]>>;
-}
-
-export interface FileGroupsAnswer extends Pick<FilesAnswer, 'device' | 'pages' | 'total'> {
-  readonly groups: readonly FileSum[];
-}
+import type { FileGroup } from '../../core/pictures/fileQuery';
 
 /** Parameters of the address that narrow the list of files. */
 export const FILE_FILTERS = [

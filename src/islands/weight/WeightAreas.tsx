@@ -1,7 +1,8 @@
 import type { ReactNode } from 'react';
 import { FILE_GROUPS, weightSentence, type FileGroup, type FileSum } from '../../core/pictures/fileQuery';
 import { fileName, pathOf } from '../../core/capture/url';
-import { fileGroupsPath, narrowedTo, type FileGroupsAnswer } from '../files/filesPath';
+import type { FileGroupsAnswer } from '../../engine/services/filesLists';
+import { fileGroupsPath, narrowedTo } from '../files/filesPath';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
 import { useLocation } from '../state/location';

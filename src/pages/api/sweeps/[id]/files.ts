@@ -6,17 +6,11 @@ import {
   CACHE_CLASSES,
   FILE_GROUPS,
   FILE_SORTS,
-  asksForPages,
-  fileFacets,
-  filterFiles,
-  groupFiles,
-  sortFiles,
-  totalOf,
   type FileGroup,
   type FileSort,
 } from '../../../../core/pictures/fileQuery';
 import { filesSheet } from '../../../../engine/services/sheet';
-import { heldFiles, pageNames, wholeOf } from '../../../../engine/services/sweepFiles';
+import { allFiles, groupedFiles, listFiles } from '../../../../engine/services/filesLists';
 import { store } from '../../../../engine/services/openedStore';
 import { findSweep } from '../../../../engine/store/sweeps';
 import { remembered } from '../../../../server/remembered';
@@ -54,34 +48,25 @@ export const GET = route(
     const sweep = await findSweep(db, idOf(context));
     if (!sweep) return notFound('There is no such sweep.', context.url.pathname);
     const { by, sort, descending, limit, offset, format, device: wanted, ...filter } = query(context, schema);
-    const found = await heldFiles(db, sweep.id, wanted as Device);
-    if (!found) return notFound('There is no such sweep.', context.url.pathname);
-    const { device } = found;
-    const names = asksForPages(filter, by as FileGroup | undefined) ? await pageNames(db, sweep.id, device) : new Map();
-    const fitting = filterFiles(found.files, filter, names);
-    const total = totalOf(fitting);
+    const missing = () => notFound('There is no such sweep.', context.url.pathname);
+    const about = { filter, sort: sort as FileSort, descending };
+    if (format === 'json') {
+      const found = by
+        ? await groupedFiles(db, sweep.id, wanted as Device, filter, by as FileGroup)
+        : await listFiles(db, sweep.id, wanted as Device, { ...about, limit, offset });
+      return found ? json(found) : missing();
+    }
+    const found = await allFiles(db, sweep.id, wanted as Device, about);
+    if (!found) return missing();
+    const { device, rows } = found;
     const name = `files-${sweep.day}-${device}`;
-    if (format === 'json' && by)
-      return json({ device, pages: found.pages, total, groups: groupFiles(fitting, by as FileGroup, names) });
-    const rows = sortFiles(fitting, sort as FileSort, descending, format === 'json' ? offset + limit : Infinity);
     switch (format) {
       case 'csv':
         return download(toCsv(FILE_COLUMNS, fileRows(rows)), 'text/csv; charset=utf-8', `${name}.csv`);
       case 'xlsx':
         return download(await filesSheet(rows), SHEET_TYPE, `${name}.xlsx`);
-      case 'json-file':
-        return download(JSON.stringify(rows, null, 1), 'application/json', `${name}.json`);
       default:
-        return json({
-          device,
-          pages: found.pages,
-          total,
-          all: wholeOf(found),
-          rows: rows.slice(offset),
-          limit,
-          offset,
-          facets: fileFacets(fitting),
-        });
+        return download(JSON.stringify(rows, null, 1), 'application/json', `${name}.json`);
     }
   }),
 );
