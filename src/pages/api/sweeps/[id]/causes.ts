@@ -2,13 +2,11 @@ import { number, string } from 'yup';
 import { DEFAULT_VISITOR, parseVisitor } from '../../../../core/load/visitors';
 import { findingsOfFix } from '../../../../engine/services/findingsOfFix';
 import { LISTED_CAUSES, listedCauses } from '../../../../engine/services/listedCauses';
-import { store } from '../../../../engine/services/openedStore';
 import { CAUSE_SORTS, rateCauses, type CauseSort } from '../../../../engine/services/ratedCauses';
 import { keptGains } from '../../../../engine/services/sweepForecasts';
 import { deviceIn } from '../../../../engine/store/captures';
-import { findSweep } from '../../../../engine/store/sweeps';
-import { remembered } from '../../../../server/remembered';
-import { idOf, json, notFound, query, route } from '../../_answer';
+import { json, notFound, query } from '../../_answer';
+import { sweepRoute } from '../../_sweep';
 import { filterFields, filterOf } from '../../_findingFilter';
 
 const schema = filterFields.shape({
@@ -24,19 +22,14 @@ const schema = filterFields.shape({
  * Findings of a sweep grouped by the change that removes them, with what they can be narrowed by. The worst `limit` are
  * rated by what a visitor gains, once that has been forecast, and sorted; `shown` says how many of them are sent.
  */
-export const GET = route(
-  remembered(async (context) => {
-    const db = await store();
-    const sweep = await findSweep(db, idOf(context));
-    if (!sweep) return notFound('There is no such sweep.', context.url.pathname);
-    const q = query(context, schema);
-    const device = await deviceIn(db, sweep.id, q.device as 'phone' | 'desktop');
-    const ids = q.fix ? await findingsOfFix(db, sweep.id, device, q.fix) : undefined;
-    const filter = { ...filterOf(q), ids, sweepId: sweep.id, device };
-    const found = await listedCauses(db, { ...filter, limit: q.limit });
-    if (!found) return notFound('There is no such sweep.', context.url.pathname);
-    const gains = await keptGains(db, sweep.id, parseVisitor(q.visitor));
-    const causes = rateCauses(found.causes, gains, q.sort as CauseSort);
-    return json({ ...found, listed: causes.length, rated: gains !== undefined, causes: causes.slice(0, q.shown) });
-  }),
-);
+export const GET = sweepRoute(async (context, db, sweep) => {
+  const q = query(context, schema);
+  const device = await deviceIn(db, sweep.id, q.device as 'phone' | 'desktop');
+  const ids = q.fix ? await findingsOfFix(db, sweep.id, device, q.fix) : undefined;
+  const filter = { ...filterOf(q), ids, sweepId: sweep.id, device };
+  const found = await listedCauses(db, { ...filter, limit: q.limit });
+  if (!found) return notFound('There is no such sweep.', context.url.pathname);
+  const gains = await keptGains(db, sweep.id, parseVisitor(q.visitor));
+  const causes = rateCauses(found.causes, gains, q.sort as CauseSort);
+  return json({ ...found, listed: causes.length, rated: gains !== undefined, causes: causes.slice(0, q.shown) });
+});

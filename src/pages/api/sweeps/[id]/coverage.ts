@@ -2,12 +2,10 @@ import { number, object, string } from 'yup';
 import { COVERAGE, type CoverageState } from '../../../../core/site/coverage';
 import { toCsv } from '../../../../core/handover/csv';
 import { httpToo } from '../../../../engine/services/moveFacts';
-import { store } from '../../../../engine/services/openedStore';
 import { coverageOf, coveredAddresses } from '../../../../engine/store/coverage';
 import { lastProbe } from '../../../../engine/store/probes';
-import { findSweep } from '../../../../engine/store/sweeps';
-import { remembered } from '../../../../server/remembered';
-import { download, idOf, json, notFound, query, route } from '../../_answer';
+import { download, json, query } from '../../_answer';
+import { sweepRoute } from '../../_sweep';
 
 const schema = object({
   by: string().oneOf(['folder', 'template']).default('folder'),
@@ -20,27 +18,22 @@ const schema = object({
 });
 
 /** The state of every known address: counts by folder or template, or with `list=addresses` the addresses themselves. */
-export const GET = route(
-  remembered(async (context) => {
-    const db = await store();
-    const sweep = await findSweep(db, idOf(context));
-    if (!sweep) return notFound('There is no such sweep.', context.url.pathname);
-    const q = query(context, schema);
-    const by = q.by as 'folder' | 'template';
-    const http = httpToo(await lastProbe(db, sweep.siteId));
-    if (!q.list && !q.format) return json(await coverageOf(db, sweep.id, by, http));
-    const filter = {
-      state: q.state as CoverageState | undefined,
-      ...(q.key !== undefined && { [by]: q.key }),
-    };
-    if (q.format === 'csv') {
-      const { rows } = await coveredAddresses(db, sweep.id, filter, http, { offset: 0, limit: 1_000_000 });
-      const csv = toCsv(
-        ['address', 'state', 'status', 'redirects to'],
-        rows.map((r) => [r.url, r.state, r.status ?? undefined, r.to ?? undefined]),
-      );
-      return download(csv, 'text/csv; charset=utf-8', 'https-coverage.csv');
-    }
-    return json(await coveredAddresses(db, sweep.id, filter, http, { offset: q.offset, limit: q.limit }));
-  }),
-);
+export const GET = sweepRoute(async (context, db, sweep) => {
+  const q = query(context, schema);
+  const by = q.by as 'folder' | 'template';
+  const http = httpToo(await lastProbe(db, sweep.siteId));
+  if (!q.list && !q.format) return json(await coverageOf(db, sweep.id, by, http));
+  const filter = {
+    state: q.state as CoverageState | undefined,
+    ...(q.key !== undefined && { [by]: q.key }),
+  };
+  if (q.format === 'csv') {
+    const { rows } = await coveredAddresses(db, sweep.id, filter, http, { offset: 0, limit: 1_000_000 });
+    const csv = toCsv(
+      ['address', 'state', 'status', 'redirects to'],
+      rows.map((r) => [r.url, r.state, r.status ?? undefined, r.to ?? undefined]),
+    );
+    return download(csv, 'text/csv; charset=utf-8', 'https-coverage.csv');
+  }
+  return json(await coveredAddresses(db, sweep.id, filter, http, { offset: q.offset, limit: q.limit }));
+});

@@ -11,10 +11,8 @@ import {
 } from '../../../../core/pictures/fileQuery';
 import { filesSheet } from '../../../../engine/services/sheet';
 import { allFiles, groupedFiles, listFiles } from '../../../../engine/services/filesLists';
-import { store } from '../../../../engine/services/openedStore';
-import { findSweep } from '../../../../engine/store/sweeps';
-import { remembered } from '../../../../server/remembered';
-import { download, idOf, json, notFound, query, route, SHEET_TYPE } from '../../_answer';
+import { download, json, notFound, query, SHEET_TYPE } from '../../_answer';
+import { sweepRoute } from '../../_sweep';
 
 const schema = object({
   device: string().oneOf(['phone', 'desktop']).default('phone'),
@@ -42,31 +40,26 @@ const schema = object({
  * The files of a sweep's recorded pages: filtered, sorted and paged, with sums; `by` puts what fits together. As a file
  * with all that fits: CSV, XLSX, JSON.
  */
-export const GET = route(
-  remembered(async (context) => {
-    const db = await store();
-    const sweep = await findSweep(db, idOf(context));
-    if (!sweep) return notFound('There is no such sweep.', context.url.pathname);
-    const { by, sort, descending, limit, offset, format, device: wanted, ...filter } = query(context, schema);
-    const missing = () => notFound('There is no such sweep.', context.url.pathname);
-    const about = { filter, sort: sort as FileSort, descending };
-    if (format === 'json') {
-      const found = by
-        ? await groupedFiles(db, sweep.id, wanted as Device, filter, by as FileGroup)
-        : await listFiles(db, sweep.id, wanted as Device, { ...about, limit, offset });
-      return found ? json(found) : missing();
-    }
-    const found = await allFiles(db, sweep.id, wanted as Device, about);
-    if (!found) return missing();
-    const { device, rows } = found;
-    const name = `files-${sweep.day}-${device}`;
-    switch (format) {
-      case 'csv':
-        return download(toCsv(FILE_COLUMNS, fileRows(rows)), 'text/csv; charset=utf-8', `${name}.csv`);
-      case 'xlsx':
-        return download(await filesSheet(rows), SHEET_TYPE, `${name}.xlsx`);
-      default:
-        return download(JSON.stringify(rows, null, 1), 'application/json', `${name}.json`);
-    }
-  }),
-);
+export const GET = sweepRoute(async (context, db, sweep) => {
+  const { by, sort, descending, limit, offset, format, device: wanted, ...filter } = query(context, schema);
+  const missing = () => notFound('There is no such sweep.', context.url.pathname);
+  const about = { filter, sort: sort as FileSort, descending };
+  if (format === 'json') {
+    const found = by
+      ? await groupedFiles(db, sweep.id, wanted as Device, filter, by as FileGroup)
+      : await listFiles(db, sweep.id, wanted as Device, { ...about, limit, offset });
+    return found ? json(found) : missing();
+  }
+  const found = await allFiles(db, sweep.id, wanted as Device, about);
+  if (!found) return missing();
+  const { device, rows } = found;
+  const name = `files-${sweep.day}-${device}`;
+  switch (format) {
+    case 'csv':
+      return download(toCsv(FILE_COLUMNS, fileRows(rows)), 'text/csv; charset=utf-8', `${name}.csv`);
+    case 'xlsx':
+      return download(await filesSheet(rows), SHEET_TYPE, `${name}.xlsx`);
+    default:
+      return download(JSON.stringify(rows, null, 1), 'application/json', `${name}.json`);
+  }
+});

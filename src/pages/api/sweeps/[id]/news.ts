@@ -1,9 +1,7 @@
 import { number, object, string } from 'yup';
-import { store } from '../../../../engine/services/openedStore';
 import { sweepNews } from '../../../../engine/services/sweepNews';
-import { findSweep } from '../../../../engine/store/sweeps';
-import { remembered } from '../../../../server/remembered';
-import { idOf, json, notFound, query, route } from '../../_answer';
+import { json, query } from '../../_answer';
+import { sweepRoute } from '../../_sweep';
 
 const schema = object({
   device: string().oneOf(['phone', 'desktop']).default('phone'),
@@ -11,13 +9,8 @@ const schema = object({
 });
 
 /** What is new, gone or came back since an older sweep: the one before, or `with`. */
-export const GET = route(
-  remembered(async (context) => {
-    const db = await store();
-    const sweep = await findSweep(db, idOf(context));
-    if (!sweep) return notFound('There is no such sweep.', context.url.pathname);
-    const q = query(context, schema);
-    const { against, news } = await sweepNews(db, sweep, q.device as 'phone' | 'desktop', q.with);
-    return json({ against, news });
-  }),
-);
+export const GET = sweepRoute(async (context, db, sweep) => {
+  const q = query(context, schema);
+  const { against, news } = await sweepNews(db, sweep, q.device as 'phone' | 'desktop', q.with);
+  return json({ against, news });
+});
