@@ -10,10 +10,13 @@ import type { OverviewAnswer, SiteAnswer } from '../islands/state/types';
 import { ME } from '../islands/frame/AccountMenu';
 import { picturesPath } from '../islands/hero/heroPages';
 import { proofsPath } from '../islands/proofs/proofsPath';
-import { forecastPath, gainsPath, overviewPath } from '../islands/state/sweepPaths';
+import { forecastPath, gainsPath, groupsPath, overviewPath } from '../islands/state/sweepPaths';
 import { asVisitor, OWN_VISITORS, visitorNamed } from '../islands/state/visitors';
 import type { OwnVisitor } from '../engine/store/ownVisitors';
 import { answerOf, serve } from './served';
+
+/** A sweep with more recorded pages may offer thousands of fixes. */
+const FEW_PAGES = 100;
 
 /** What a screen of a site is drawn for. */
 export interface SiteRequest {
@@ -71,10 +74,17 @@ export class Screen {
     if (!site) this.astro.response.status = 404;
     if (sweepId === undefined) return { siteId, site, visitor };
     const overview = await this.know<OverviewAnswer>(overviewPath(sweepId, deviceOf(visitor)));
+    // Of very many fixes only screens that name them wait for all; the others read them once they are drawn.
+    if (this.query.get('bench') || (overview?.pages.length ?? 0) <= FEW_PAGES) await this.groups(sweepId, visitor);
     // Only what is there already: a page does not wait for a forecast.
     if (overview && overview.pages.length > 0 && (await forecastIsKept(await store(), sweepId, visitor)))
       await this.know(forecastPath(sweepId, visitor.id));
     return { siteId, site, sweepId, overview, visitor };
+  }
+
+  /** The groups of fixes that a sweep offers. */
+  async groups(sweepId: number | undefined, visitor: Visitor): Promise<void> {
+    await this.know(sweepId && groupsPath(sweepId, deviceOf(visitor)));
   }
 
   /** The device that a sweep is shown for, and the visitor. */

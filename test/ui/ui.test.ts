@@ -3,7 +3,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import type { Browser, Page } from 'playwright-core';
 import { har, PAGE, picture } from '../fixtures/har';
-import { openAwake } from '../fixtures/awake';
+import { openAwake, untilAwake } from '../fixtures/awake';
 import { startBrowser, startServer, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 
@@ -49,6 +49,7 @@ describe('ui', () => {
     await open('/sites/1/pages?view=captured' + query);
     await page.getByRole('link', { name: 'The glasshouse' }).click();
     await page.getByText(/^The hero is request \d/).waitFor();
+    await untilAwake(page);
   };
 
   it('starts empty and puts the demo in with one click', async function () {
@@ -323,6 +324,21 @@ describe('ui', () => {
     await page.locator('li', { hasText: 'glasshouse-dawn.jpg is 2400' }).click();
     await page.getByText('Dashed', { exact: true }).waitFor();
     expect(await page.locator('.shot').first().locator('svg rect').count()).to.equal(2);
+  });
+
+  it('keeps the finding that the address names at hand when what fixes save sorts the list anew', async () => {
+    await glasshouse();
+    const id = /pages\/(\d+)/.exec(page.url())?.[1] ?? '';
+    const { findings } = (await (await fetch(`${server.url}/api/captures/${id}`)).json()) as {
+      findings: { id: string; title: string; harm: string; muted?: unknown }[];
+    };
+    const last = findings.filter((f) => f.harm === 'slow' && !f.muted).at(-1);
+    await open(`/sites/1/pages/${id}?finding=${encodeURIComponent(last?.id ?? '')}`);
+    await page
+      .locator('.findings li', { hasText: /Slow \d/ })
+      .first()
+      .waitFor();
+    expect(await page.locator('.findings li.at').innerText()).to.contain(last?.title);
   });
 
   it('does the whole job by keyboard: open a site, a page, its evidence, and put a fix on the bench', async () => {

@@ -39,6 +39,7 @@ describe('ui: workbench', () => {
     await open(`/sites/1/pages?view=captured${query}`);
     await page.getByRole('link', { name: 'The glasshouse' }).click();
     await page.locator('.story-line').waitFor();
+    await untilAwake(page);
   };
   const download = async (name: string) => {
     const wait = page.waitForEvent('download');

@@ -27,7 +27,8 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
   const bench = useBench();
   const search = useRef<HTMLInputElement>(null);
   const [words, setWords] = useState('');
-  const [row, setRow] = useState(0);
+  // By its id: the list is sorted anew when what the fixes save is known.
+  const [picked, setPicked] = useState(asked);
   const [open, setOpen] = useState<string>();
   const [muting, setMuting] = useState<string>();
   const [muted, setMuted] = useState<MuteRow>();
@@ -50,16 +51,24 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [view, alone, words, silent, harm, concern]);
   useEffect(() => {
-    const at = rows.findIndex((f) => f.id === asked);
-    if (at >= 0) setRow(moveRow(at, 0, rows.length));
+    if (rows.some((f) => f.id === asked)) setPicked(asked);
     // Once, when the address names one.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [asked, view.row.id]);
-  const current = rows[Math.min(row, rows.length - 1)];
+  const row = Math.max(
+    0,
+    rows.findIndex((f) => f.id === picked),
+  );
+  const current = rows[row];
+  // What the address names stays in view, wherever the list puts it.
+  useEffect(() => {
+    if (current && current.id === asked) moveRow(row, 0, rows.length);
+  }, [current, asked, row, rows.length]);
+  const move = (by: number) => setPicked(rows[moveRow(row, by, rows.length)]?.id);
   useEffect(() => onAt(current), [current, onAt]);
   useKeys({
-    j: () => setRow((r) => moveRow(r, 1, rows.length)),
-    k: () => setRow((r) => moveRow(r, -1, rows.length)),
+    j: () => move(1),
+    k: () => move(-1),
     '/': () => search.current?.focus(),
     e: () => current?.evidence.source && showSource(current.evidence.source.line),
     Enter: () => current && setOpen((o) => (o === current.id ? undefined : current.id)),
@@ -105,7 +114,7 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
       )}
       <ul className="findings">
         {rows.map((f, i) => (
-          <li key={f.id} data-row={i} className={i === row ? 'at' : ''} onClick={() => setRow(i)}>
+          <li key={f.id} data-row={i} className={i === row ? 'at' : ''} onClick={() => setPicked(f.id)}>
             <div className="finding-head">
               <HarmMark harm={f.harm} costMs={costOf(f)} />
               <b>{f.title}</b>

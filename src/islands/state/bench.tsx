@@ -20,7 +20,7 @@ import { readAnew, useResource, type Resource } from './api';
 import { askCompared, askOrder, askStory, askTarget, useForecasts, useWorkers } from './forecasts';
 import { isOpen, useJobs } from './jobs';
 import { setQuery, useLocation } from './location';
-import { forecastPath, gainsPath, overviewPath } from './sweepPaths';
+import { forecastPath, gainsPath, groupsPath, overviewPath } from './sweepPaths';
 import type { OverviewAnswer, SiteAnswer } from './types';
 import { useVisitor } from './visitors';
 
@@ -114,15 +114,23 @@ export function BenchProvider({ children }: { children: ReactNode }) {
   const visitor = useVisitor();
   const site = useResource<SiteAnswer>(siteId ? `/api/sites/${siteId}` : undefined);
   const sweepId = chooseSweep(site.value?.sweeps ?? [], Number(query.get('sweep')))?.id;
-  const data = useResource<OverviewAnswer>(
+  const overview = useResource<OverviewAnswer>(
     sweepId === undefined ? undefined : overviewPath(sweepId, deviceOf(visitor)),
   );
+  const groupsAt = sweepId === undefined ? undefined : groupsPath(sweepId, deviceOf(visitor));
+  const offered = useResource<readonly GroupInfo[]>(groupsAt);
+  const readOverview = overview.reload;
+  const readPagesAndFixes = useCallback(() => {
+    readOverview();
+    if (groupsAt !== undefined) readAnew(groupsAt);
+  }, [readOverview, groupsAt]);
+  const data = { ...overview, reload: readPagesAndFixes };
   const recorded = (data.value?.pages.length ?? 0) > 0 && data.value?.sweep.id === sweepId;
   const forecast = useResource<SweepForecast>(
     recorded && sweepId !== undefined ? forecastPath(sweepId, visitor.id) : undefined,
   );
   const pages = pagesOf(data.value);
-  const groups = data.value?.groups ?? NONE;
+  const groups = offered.value ?? NONE;
   const keys = query.get('bench') ?? '';
   const chosen = useMemo<readonly string[]>(() => {
     if (!keys) return NONE;

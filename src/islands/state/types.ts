@@ -13,5 +13,7 @@ export type { CaptureRow };
 
 export type SiteAnswer = SiteRow & { readonly sweeps: readonly SweepRow[]; readonly unread: number };
 
-/** A sweep's recorded pages for one device and the groups of fixes that they offer. */
-export type OverviewAnswer = SweepOverview & { readonly sweep: { readonly id: number; readonly day: string } };
+/** A sweep's recorded pages for one device. */
+export type OverviewAnswer = Omit<SweepOverview, 'groups'> & {
+  readonly sweep: { readonly id: number; readonly day: string };
+};
