@@ -57,7 +57,8 @@ export function remembered(run: (context: APIContext) => Promise<Response>) {
 }
 
 function remember(address: string, answer: Answer): void {
-  if (answer.text.length > LONGEST) return;
+  // Whoever asked at the same time has had it remembered already.
+  if (answer.text.length > LONGEST || answers.has(address)) return;
   answers.set(address, answer);
   length += answer.text.length;
   for (const [oldest, { text }] of answers) {

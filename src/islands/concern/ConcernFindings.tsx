@@ -46,7 +46,7 @@ export function ConcernFindings({ concern }: { concern: Concern }) {
   const { reload } = found;
   useEffect(() => {
     if (unrated) reload();
-  }, [unrated, reload]);
+  }, [unrated, bench.forecast, reload]);
   const most = Math.max(0, ...causes.map((c) => savedSeconds(c.row.worth)));
   const openPlace = (p: CausePlace) =>
     go(

@@ -97,7 +97,14 @@ export function HeroGallery() {
       </p>
       <ul className={hasTwins ? 'heroes twins' : 'heroes'}>
         {entries.map((e) => (
-          <HeroRow key={e.page.row.id} entry={e} twin={twinOf(e)} most={most} plot={plot} />
+          <HeroRow
+            key={e.page.row.id}
+            entry={e}
+            isForecast={gains !== undefined}
+            twin={twinOf(e)}
+            most={most}
+            plot={plot}
+          />
         ))}
       </ul>
     </section>
@@ -106,12 +113,14 @@ export function HeroGallery() {
 
 interface RowProps {
   readonly entry: HeroEntry;
+  /** What its fixes win has been forecast. */
+  readonly isForecast: boolean;
   readonly twin?: { readonly page: HeroEntry['page']; readonly picture: HeroEntry['picture'] };
   readonly most: number;
   readonly plot: number;
 }
 
-function HeroRow({ entry, twin, most, plot }: RowProps) {
+function HeroRow({ entry, isForecast, twin, most, plot }: RowProps) {
   const bench = useBench();
   const { page, picture, gains, like } = entry;
   const { hero, element } = picture;
@@ -177,7 +186,7 @@ function HeroRow({ entry, twin, most, plot }: RowProps) {
             </div>
           );
         })}
-        {gains.length === 0 && bench.forecast && <p className="soft small">No single fix paints it earlier.</p>}
+        {gains.length === 0 && isForecast && <p className="soft small">No single fix paints it earlier.</p>}
         {like.length > 0 && (
           <details className="small">
             <summary className="soft">

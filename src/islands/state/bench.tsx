@@ -119,16 +119,15 @@ export function BenchProvider({ children }: { children: ReactNode }) {
   );
   const groupsAt = sweepId === undefined ? undefined : groupsPath(sweepId, deviceOf(visitor));
   const offered = useResource<readonly GroupInfo[]>(groupsAt);
+  const forecastAt = sweepId === undefined ? undefined : forecastPath(sweepId, visitor.id);
   const readOverview = overview.reload;
-  const readPagesAndFixes = useCallback(() => {
+  const readAll = useCallback(() => {
     readOverview();
-    if (groupsAt !== undefined) readAnew(groupsAt);
-  }, [readOverview, groupsAt]);
-  const data = { ...overview, reload: readPagesAndFixes };
+    for (const path of [groupsAt, forecastAt]) if (path !== undefined) readAnew(path);
+  }, [readOverview, groupsAt, forecastAt]);
+  const data = { ...overview, reload: readAll };
   const recorded = (data.value?.pages.length ?? 0) > 0 && data.value?.sweep.id === sweepId;
-  const forecast = useResource<SweepForecast>(
-    recorded && sweepId !== undefined ? forecastPath(sweepId, visitor.id) : undefined,
-  );
+  const forecast = useResource<SweepForecast>(recorded ? forecastAt : undefined);
   const pages = pagesOf(data.value);
   const groups = offered.value ?? NONE;
   const keys = query.get('bench') ?? '';
