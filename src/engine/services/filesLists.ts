@@ -50,12 +50,10 @@ export interface FileGroupsAnswer extends Pick<FilesAnswer, 'device' | 'pages' |
 /** The list that Files begins with. */
 const FIRST: FilesQuery = { filter: {}, sort: 'delivered', descending: true, limit: 100, offset: 0 };
 
+const isOfAll = (filter: FileFilter): boolean => Object.values(filter).every((v) => v === undefined || v === '');
+
 const isFirst = ({ filter, ...q }: FilesQuery): boolean =>
-  Object.values(filter).every((v) => v === undefined || v === '') &&
-  q.sort === FIRST.sort &&
-  q.descending &&
-  q.limit === FIRST.limit &&
-  q.offset === 0;
+  isOfAll(filter) && q.sort === FIRST.sort && q.descending && q.limit === FIRST.limit && q.offset === 0;
 
 /** A window of the files that fit; the first of all is worked out once. Undefined for a sweep that is not there. */
 export async function listFiles(
@@ -105,8 +103,25 @@ export async function allFiles(
   return { device: found.device, rows: sortFiles(fitting, sort, descending) };
 }
 
-/** The files that fit, put together. */
+/** Groups that rest on nothing but the files, and are few. */
+const KEPT_GROUPS: readonly FileGroup[] = ['type', 'host', 'directory'];
+
+/** The files that fit, put together; groups of all files are worked out once. */
 export async function groupedFiles(
+  store: Store,
+  sweepId: number,
+  wanted: Device,
+  filter: FileFilter,
+  by: FileGroup,
+): Promise<FileGroupsAnswer | undefined> {
+  if (!isOfAll(filter) || !KEPT_GROUPS.includes(by)) return groupsThatFit(store, sweepId, wanted, filter, by);
+  const device = await deviceIn(store, sweepId, wanted);
+  return keepOnce(store, sweepId, `files by ${by} ${device} ${codeStamp()}`, () =>
+    groupsThatFit(store, sweepId, device, filter, by),
+  );
+}
+
+async function groupsThatFit(
   store: Store,
   sweepId: number,
   wanted: Device,

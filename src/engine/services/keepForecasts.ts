@@ -10,7 +10,7 @@ import { findSweep } from '../store/sweeps';
 import { sweepNews } from './sweepNews';
 import { sweepFigures } from './sweepFigures';
 import { compareSweeps } from './compareSweeps';
-import { listFiles } from './filesLists';
+import { groupedFiles, listFiles } from './filesLists';
 import { filesAreKept, sweepFiles } from './sweepFiles';
 import { forecastIsKept, makeForecast, sweepGroups } from './sweepForecasts';
 
@@ -24,6 +24,7 @@ export async function keepForecasts(store: Store, sweepId: number): Promise<void
     await sweepFigures(store, sweepId, visitor);
     await sweepFiles(store, sweepId, device);
     await listFiles(store, sweepId, device);
+    await groupedFiles(store, sweepId, device, {}, 'type');
     await sweepSummary(store, sweepId, visitor);
     await briefCauses(store, sweepId, device);
     for (const { id: concern } of CONCERNS)
