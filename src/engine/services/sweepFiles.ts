@@ -94,6 +94,15 @@ export async function heldFiles(store: Store, sweepId: number, wanted: Device): 
   return value;
 }
 
+/** How long after its first rows a list is read ahead, in ms: they are drawn by then. */
+const SOON_MS = 600;
+
+/** Reads a list while nobody waits for it: whoever sees its first rows sorts and narrows it next. Never fails. */
+export function holdSoon(store: Store, sweepId: number, device: Device): void {
+  const hold = () => heldFiles(store, sweepId, device).catch(() => undefined);
+  setTimeout(() => void hold(), SOON_MS).unref();
+}
+
 /** Alternative texts that the source gives its pictures, by address (HTML Standard, 4.8.4.4). */
 async function alternativeTexts(store: Store, capture: Capture): Promise<Map<string, string[]>> {
   const out = new Map<string, string[]>();

@@ -10,6 +10,7 @@ import {
   type FileSort,
 } from '../../../../core/pictures/fileQuery';
 import { filesSheet } from '../../../../engine/services/sheet';
+import { holdSoon } from '../../../../engine/services/sweepFiles';
 import { allFiles, groupedFiles, listFiles } from '../../../../engine/services/filesLists';
 import { download, json, notFound, query, SHEET_TYPE } from '../../_answer';
 import { sweepRoute } from '../../_sweep';
@@ -48,7 +49,9 @@ export const GET = sweepRoute(async (context, db, sweep) => {
     const found = by
       ? await groupedFiles(db, sweep.id, wanted as Device, filter, by as FileGroup)
       : await listFiles(db, sweep.id, wanted as Device, { ...about, limit, offset });
-    return found ? json(found) : missing();
+    if (!found) return missing();
+    holdSoon(db, sweep.id, found.device);
+    return json(found);
   }
   const found = await allFiles(db, sweep.id, wanted as Device, about);
   if (!found) return missing();
