@@ -11,6 +11,7 @@ import {
   type FilesTotal,
   type FileSort,
   type FileSum,
+  type PageNames,
 } from '../../core/pictures/fileQuery';
 import type { SweepFile } from '../../core/pictures/files';
 import { codeStamp } from '../codeStamp';
@@ -75,9 +76,9 @@ async function filesThatFit(
   wanted: Device,
   { filter, sort, descending, limit, offset }: FilesQuery,
 ): Promise<FilesAnswer | undefined> {
-  const found = await heldFiles(store, sweepId, wanted);
-  if (!found) return undefined;
-  const fitting = filterFiles(found.files, filter, await namesFor(store, sweepId, found.device, filter));
+  const fit = await fittingFiles(store, sweepId, wanted, filter);
+  if (!fit) return undefined;
+  const { found, fitting } = fit;
   return {
     device: found.device,
     pages: found.pages,
@@ -97,10 +98,8 @@ export async function allFiles(
   wanted: Device,
   { filter, sort, descending }: Omit<FilesQuery, 'limit' | 'offset'>,
 ): Promise<{ device: Device; rows: SweepFile[] } | undefined> {
-  const found = await heldFiles(store, sweepId, wanted);
-  if (!found) return undefined;
-  const fitting = filterFiles(found.files, filter, await namesFor(store, sweepId, found.device, filter));
-  return { device: found.device, rows: sortFiles(fitting, sort, descending) };
+  const fit = await fittingFiles(store, sweepId, wanted, filter);
+  return fit && { device: fit.found.device, rows: sortFiles(fit.fitting, sort, descending) };
 }
 
 /** Groups that rest on nothing but the files, and are few. */
@@ -114,32 +113,21 @@ export async function groupedFiles(
   filter: FileFilter,
   by: FileGroup,
 ): Promise<FileGroupsAnswer | undefined> {
-  if (!isOfAll(filter) || !KEPT_GROUPS.includes(by)) return groupsThatFit(store, sweepId, wanted, filter, by);
+  const make = async () => {
+    const fit = await fittingFiles(store, sweepId, wanted, filter, by);
+    if (!fit) return undefined;
+    const { device, pages } = fit.found;
+    return { device, pages, total: totalOf(fit.fitting), groups: groupFiles(fit.fitting, by, fit.names) };
+  };
+  if (!isOfAll(filter) || !KEPT_GROUPS.includes(by)) return make();
   const device = await deviceIn(store, sweepId, wanted);
-  return keepOnce(store, sweepId, `files by ${by} ${device} ${codeStamp()}`, () =>
-    groupsThatFit(store, sweepId, device, filter, by),
-  );
+  return keepOnce(store, sweepId, `files by ${by} ${device} ${codeStamp()}`, make);
 }
 
-async function groupsThatFit(
-  store: Store,
-  sweepId: number,
-  wanted: Device,
-  filter: FileFilter,
-  by: FileGroup,
-): Promise<FileGroupsAnswer | undefined> {
+/** The files of a sweep, and those of them that fit; where pages belong only if a filter or a grouping asks for it. */
+async function fittingFiles(store: Store, sweepId: number, wanted: Device, filter: FileFilter, by?: FileGroup) {
   const found = await heldFiles(store, sweepId, wanted);
   if (!found) return undefined;
-  const names = await namesFor(store, sweepId, found.device, filter, by);
-  const fitting = filterFiles(found.files, filter, names);
-  return {
-    device: found.device,
-    pages: found.pages,
-    total: totalOf(fitting),
-    groups: groupFiles(fitting, by, names),
-  };
+  const names: PageNames = asksForPages(filter, by) ? await pageNames(store, sweepId, found.device) : new Map();
+  return { found, names, fitting: filterFiles(found.files, filter, names) };
 }
-
-/** Where pages belong, if a filter or a grouping asks for it. */
-const namesFor = async (store: Store, sweepId: number, device: Device, filter: FileFilter, by?: FileGroup) =>
-  asksForPages(filter, by) ? pageNames(store, sweepId, device) : new Map();

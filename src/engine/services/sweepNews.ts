@@ -19,7 +19,7 @@ type Device = 'phone' | 'desktop';
 
 /**
  * What is new, gone or came back in a sweep for one device; worked out once.
- * @param against the sweep to hold it against; the one before it if not stated
+ * @param against the sweep to compare with; the one before it if not stated
  */
 export async function sweepNews(store: Store, sweep: Sweep, device: Device, against?: number): Promise<SweepNews> {
   const { other, older } = await othersOf(store, sweep, against);
@@ -35,7 +35,7 @@ export async function sweepNews(store: Store, sweep: Sweep, device: Device, agai
   return { against: { id: other.id, day: other.day }, news };
 }
 
-/** Causes of a sweep that the one it is held against has too. */
+/** Causes that a sweep shares with the one it is compared with. */
 export async function stayedCauses(
   store: Store,
   sweep: Sweep,
@@ -48,7 +48,7 @@ export async function stayedCauses(
   return (await lookedAt(store, sweep.id, device)).causes.filter((c) => were.has(c.cause));
 }
 
-/** The sweep that one is held against, and those before that. */
+/** The sweep to compare with, and those before that. */
 async function othersOf(
   store: Store,
   sweep: Sweep,

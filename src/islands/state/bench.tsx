@@ -120,11 +120,12 @@ export function BenchProvider({ children }: { children: ReactNode }) {
   const groupsAt = sweepId === undefined ? undefined : groupsPath(sweepId, deviceOf(visitor));
   const offered = useResource<readonly GroupInfo[]>(groupsAt);
   const forecastAt = sweepId === undefined ? undefined : forecastPath(sweepId, visitor.id);
+  const gainsAt = sweepId === undefined ? undefined : gainsPath(sweepId, visitor.id);
   const readOverview = overview.reload;
   const readAll = useCallback(() => {
     readOverview();
-    for (const path of [groupsAt, forecastAt]) if (path !== undefined) readAnew(path);
-  }, [readOverview, groupsAt, forecastAt]);
+    for (const path of [groupsAt, forecastAt, gainsAt]) if (path !== undefined) readAnew(path);
+  }, [readOverview, groupsAt, forecastAt, gainsAt]);
   const data = { ...overview, reload: readAll };
   const recorded = (data.value?.pages.length ?? 0) > 0 && data.value?.sweep.id === sweepId;
   const forecast = useResource<SweepForecast>(recorded ? forecastAt : undefined);
@@ -205,10 +206,10 @@ export function BenchProvider({ children }: { children: ReactNode }) {
 
 const NONE: readonly never[] = [];
 
-/** Where the workers read the pages of a sweep. */
 /** Recorded pages that are read before anybody asks what a fix would do; of more, the first question waits for them. */
 const READ_AHEAD = 100;
 
+/** Where the workers read the pages of a sweep. */
 function benchPath(sweepId: number | undefined, data: OverviewAnswer | undefined): string | undefined {
   return sweepId === undefined || !data || data.sweep.id !== sweepId || data.pages.length === 0
     ? undefined
@@ -220,11 +221,10 @@ function benchPath(sweepId: number | undefined, data: OverviewAnswer | undefined
  * anew when a job has ended.
  */
 export function useBenchDriver(): void {
-  const { siteId, sweepId, data, site, visitor, chosen, within, forecastFault } = useBench();
+  const { siteId, sweepId, data, site, visitor, chosen, within } = useBench();
   const readsAhead = (data.value?.pages.length ?? 0) <= READ_AHEAD;
   useWorkers(benchPath(sweepId, data.value), data.value, { visitor, groups: chosen, within }, readsAhead);
-  const readGains = () => sweepId !== undefined && readAnew(gainsPath(sweepId, visitor.id));
-  useReloadAfterJobs(siteId, site.reload, data.reload, forecastFault.reload, readGains);
+  useReloadAfterJobs(siteId, site.reload, data.reload);
   useEffect(() => {
     const kept = localStorage.getItem(keptAt(siteId));
     if (!new URL(window.location.href).searchParams.has('bench') && kept) setQuery({ bench: kept });
@@ -261,7 +261,7 @@ function pagesOf(data: OverviewAnswer | undefined): readonly BenchPage[] {
 }
 
 /** Reads site and sweep again when a job of the site has begun its sweep or has ended. */
-function useReloadAfterJobs(siteId: number, ...reloads: (() => unknown)[]): void {
+function useReloadAfterJobs(siteId: number, ...reloads: (() => void)[]): void {
   const { jobs } = useJobs();
   const now = jobs?.filter((j) => j.siteId === siteId).map((j) => `${j.id} ${j.sweepId ?? ''} ${isOpen(j)}`);
   const text = now?.join();
