@@ -4,6 +4,11 @@ import { accuracyLayout } from './accuracyLayout';
 
 const SIZE = 420;
 
+/** Marks in the SVG's own units, around their middle. */
+const at = (x: number, y: number) => `${x.toFixed(1)} ${y.toFixed(1)}`;
+const disc = (x: number, y: number) => `M${at(x - 3, y)}a3 3 0 1 0 6 0a3 3 0 1 0 -6 0z`;
+const diamond = (x: number, y: number) => `M${at(x - 4, y)}l4 -4l4 4l-4 4z`;
+
 /** Forecast against measured changes: on the line the forecast was right. */
 export function AccuracyChart({ points }: { points: readonly AccuracyPoint[] }) {
   const { dots, ticks, lines } = accuracyLayout(points, SIZE);
@@ -37,10 +42,14 @@ export function AccuracyChart({ points }: { points: readonly AccuracyPoint[] }) 
           </g>
         ))}
         {dots.map((d) => (
-          <g key={`${d.point.page} ${d.point.link} ${d.point.variant}`} transform={`translate(${d.x} ${d.y})`}>
+          // One element each, since there are hundreds.
+          <path
+            key={`${d.point.page} ${d.point.link} ${d.point.variant}`}
+            d={d.point.held ? diamond(d.x, d.y) : disc(d.x, d.y)}
+            className={d.point.held ? 'dot held' : 'dot'}
+          >
             <title>{`${d.point.page}, ${d.point.variant}, ${d.point.link}: measured ${ms(d.point.measured)}, forecast ${ms(d.point.forecast)} of ${ms(d.point.base)}`}</title>
-            {d.point.held ? <path d="M-4 0l4 -4l4 4l-4 4z" className="dot held" /> : <circle r={3} className="dot" />}
-          </g>
+          </path>
         ))}
         <text x={SIZE / 2} y={SIZE - 4} textAnchor="middle" className="axis-text">
           measured change of hero paint, of the base

@@ -1,4 +1,6 @@
-import { howItLeads, isGood, type Entrance, type Verdict } from '../../core/site/entrances';
+import { howItLeads, isGood, VERDICTS, type Entrance, type Verdict } from '../../core/site/entrances';
+import { faultsFirst, verdictCounts, type ListedEntrances } from '../../core/site/listedEntrances';
+import { sum } from 'd3';
 import type { SiteProbe } from '../../engine/store/probes';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
@@ -13,19 +15,29 @@ import { CoverageAreas } from './CoverageAreas';
 import { EntrancePaths } from './EntrancePaths';
 import { SeenBySweep } from './SeenBySweep';
 
-export interface EntrancesAnswer {
-  readonly probe: (SiteProbe & { readonly id: number }) | null;
+type ListedProbe = SiteProbe & ListedEntrances & { readonly id: number };
+
+interface EntrancesAnswer {
+  readonly probe: ListedProbe | null;
   readonly times: readonly { readonly id: number; readonly askedAt: string }[];
 }
 
-/** Addresses of deep pages that are shown at a time. */
-const SHOWN = 60;
+/** Rows of the table of addresses. */
+const SHOWN = 40;
+
+/** Where what this screen shows of the last probe is read; the table narrowed as the address says. */
+export function entrancesPath(siteId: number, query: URLSearchParams): string {
+  const verdict = query.get('verdict');
+  const isOne = VERDICTS.some((v) => v === verdict);
+  return `/api/sites/${siteId}/entrances?rows=${SHOWN}${isOne ? `&verdict=${encodeURIComponent(verdict ?? '')}` : ''}`;
+}
 
 /** Where every way into the site leads, its certificates, and the state of every known address. */
 export function Entrances() {
   const { siteId, sweepId } = useBench();
   const { ref, width } = useWidth(340);
-  const found = useResource<EntrancesAnswer>(`/api/sites/${siteId}/entrances`);
+  const { query } = useLocation();
+  const found = useResource<EntrancesAnswer>(entrancesPath(siteId, query));
   if (found.error) return <ErrorBox error={found.error} retry={found.reload} />;
   if (!found.value) return <Loading what="Reading the last probe" />;
   const { probe } = found.value;
@@ -46,12 +58,10 @@ export function Entrances() {
   );
 }
 
-function Probe({ probe, width }: { probe: SiteProbe; width: number }) {
+function Probe({ probe, width }: { probe: ListedProbe; width: number }) {
   const { query } = useLocation();
   const ways = probe.entrances.filter((e) => e.why === 'entrance');
-  const deep = probe.entrances.filter((e) => e.why !== 'entrance');
   const bad = ways.filter((e) => !isGood(e.verdict));
-  const badDeep = deep.filter((e) => !isGood(e.verdict));
   const badCertificates = probe.certificates.filter((c) => c.faults.length > 0);
   const verdict = query.get('verdict') as Verdict | null;
   const main = endOfMost(ways);
@@ -69,14 +79,18 @@ function Probe({ probe, width }: { probe: SiteProbe; width: number }) {
           The address of this site: <span className="mono">{main}</span>
         </p>
       )}
-      <VerdictFilter entrances={ways} verdict={verdict} />
+      <VerdictFilter verdicts={verdictCounts(ways)} verdict={verdict} />
       <EntrancePaths entrances={ways} width={width} />
       <details open={verdict !== null}>
         <summary>
-          The same as a table, and {count(deep.length, 'deep address', 'deep addresses')} ({badDeep.length} with faults)
+          The same as a table, and {count(probe.deep.addresses, 'deep address', 'deep addresses')} (
+          {probe.deep.faulty} with faults)
         </summary>
-        <VerdictFilter entrances={probe.entrances} verdict={verdict} />
-        <EntranceTable entrances={probe.entrances.filter((e) => verdict === null || e.verdict === verdict)} />
+        <VerdictFilter verdicts={probe.verdicts} verdict={verdict} />
+        <EntranceTable
+          entrances={probe.entrances.filter((e) => verdict === null || e.verdict === verdict)}
+          all={sum(probe.verdicts, (v) => (verdict === null || v.verdict === verdict ? v.addresses : 0))}
+        />
       </details>
       <h2>Certificates</h2>
       <CertificateLines certificates={probe.certificates} askedAt={probe.askedAt} width={width} />
@@ -156,30 +170,32 @@ function endOfMost(ways: readonly Entrance[]): string | undefined {
   return [...ends].sort((a, b) => b[1] - a[1])[0]?.[0];
 }
 
-function VerdictFilter({ entrances, verdict }: { entrances: readonly Entrance[]; verdict: Verdict | null }) {
-  const counts = new Map<Verdict, number>();
-  for (const e of entrances) counts.set(e.verdict, (counts.get(e.verdict) ?? 0) + 1);
+interface FilterProps {
+  readonly verdicts: ListedEntrances['verdicts'];
+  readonly verdict: Verdict | null;
+}
+
+function VerdictFilter({ verdicts, verdict }: FilterProps) {
   return (
     <p className="tools">
-      {[...counts]
-        .sort((a, b) => Number(isGood(a[0])) - Number(isGood(b[0])) || b[1] - a[1])
-        .map(([v, n]) => (
-          <SetTo
-            key={v}
-            role="button"
-            className={v === verdict ? 'strong' : 'link'}
-            aria-pressed={v === verdict}
-            changes={{ verdict: v === verdict ? null : v }}
-          >
-            {v} {n}
-          </SetTo>
-        ))}
+      {verdicts.map(({ verdict: v, addresses }) => (
+        <SetTo
+          key={v}
+          role="button"
+          className={v === verdict ? 'strong' : 'link'}
+          aria-pressed={v === verdict}
+          changes={{ verdict: v === verdict ? null : v }}
+        >
+          {v} {addresses}
+        </SetTo>
+      ))}
     </p>
   );
 }
 
-function EntranceTable({ entrances }: { entrances: readonly Entrance[] }) {
-  const faultsFirst = [...entrances].sort((a, b) => Number(isGood(a.verdict)) - Number(isGood(b.verdict)));
+/** @param all how many addresses there are of what is shown; only the first of them are at hand */
+function EntranceTable({ entrances, all }: { entrances: readonly Entrance[]; all: number }) {
+  const rows = faultsFirst(entrances).slice(0, SHOWN);
   return (
     <>
       <table className="grid">
@@ -191,7 +207,7 @@ function EntranceTable({ entrances }: { entrances: readonly Entrance[] }) {
           </tr>
         </thead>
         <tbody>
-          {faultsFirst.slice(0, SHOWN).map((e) => (
+          {rows.map((e) => (
             <tr key={e.from + e.family}>
               <td className="mono break">
                 {e.from}
@@ -215,9 +231,7 @@ function EntranceTable({ entrances }: { entrances: readonly Entrance[] }) {
           ))}
         </tbody>
       </table>
-      {faultsFirst.length > SHOWN && (
-        <p className="soft">{faultsFirst.length - SHOWN} more: narrow the table by a verdict.</p>
-      )}
+      {all > rows.length && <p className="soft">{all - rows.length} more: narrow the table by a verdict.</p>}
     </>
   );
 }
