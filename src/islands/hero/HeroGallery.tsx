@@ -96,10 +96,11 @@ export function HeroGallery() {
         </span>
       </p>
       <ul className={hasTwins ? 'heroes twins' : 'heroes'}>
-        {entries.map((e) => (
+        {entries.map((e, i) => (
           <HeroRow
             key={e.page.row.id}
             entry={e}
+            leads={i === 0}
             isForecast={gains !== undefined}
             twin={twinOf(e)}
             most={most}
@@ -113,6 +114,8 @@ export function HeroGallery() {
 
 interface RowProps {
   readonly entry: HeroEntry;
+  /** The first row. */
+  readonly leads: boolean;
   /** What its fixes win has been forecast. */
   readonly isForecast: boolean;
   readonly twin?: { readonly page: HeroEntry['page']; readonly picture: HeroEntry['picture'] };
@@ -120,15 +123,15 @@ interface RowProps {
   readonly plot: number;
 }
 
-function HeroRow({ entry, isForecast, twin, most, plot }: RowProps) {
+function HeroRow({ entry, leads, isForecast, twin, most, plot }: RowProps) {
   const bench = useBench();
   const { page, picture, gains, like } = entry;
   const { hero, element } = picture;
   return (
     <li>
       <div className="hero-shots">
-        <Shot page={page} picture={picture} />
-        {twin && <Shot page={twin.page} picture={twin.picture} />}
+        <Shot page={page} picture={picture} leads={leads} />
+        {twin && <Shot page={twin.page} picture={twin.picture} leads={leads} />}
       </div>
       <div className="hero-says">
         <p className="hero-title">
@@ -207,7 +210,7 @@ function HeroRow({ entry, isForecast, twin, most, plot }: RowProps) {
   );
 }
 
-function Shot({ page, picture }: Omit<NonNullable<RowProps['twin']>, never>) {
+function Shot({ page, picture, leads }: NonNullable<RowProps['twin']> & Pick<RowProps, 'leads'>) {
   const name = page.row.device === 'phone' ? 'Phone' : 'Desktop';
   return (
     <figure>
@@ -218,6 +221,7 @@ function Shot({ page, picture }: Omit<NonNullable<RowProps['twin']>, never>) {
         hero={picture.element.box}
         width={SHOT}
         most={TALLEST}
+        leads={leads}
       />
       <figcaption className="small">
         {name} <span className="cost">{ms(picture.hero.lcpMs)}</span>

@@ -18,15 +18,15 @@ export function MissingPictures({ missing }: { missing: readonly MissingPlaces[]
         What a visitor sees <span className="soft normal">what is missing is hatched</span>
       </h2>
       <ul className="missing-shots">
-        {missing.map((page) => (
-          <Missing key={page.captureId} page={page} />
+        {missing.map((page, i) => (
+          <Missing key={page.captureId} page={page} leads={i === 0} />
         ))}
       </ul>
     </section>
   );
 }
 
-function Missing({ page }: { page: MissingPlaces }) {
+function Missing({ page, leads }: { page: MissingPlaces; leads: boolean }) {
   const { siteId } = useBench();
   const { captureId, title, places, screen } = page;
   const onScreen = places.flatMap(({ box }) => (box && box.y < screen[1] ? [box] : []));
@@ -38,6 +38,7 @@ function Missing({ page }: { page: MissingPlaces }) {
         screen={screen}
         width={WIDTH}
         most={TALLEST}
+        leads={leads}
       >
         <Hatched id={`missing-${captureId}`} boxes={onScreen} scale={WIDTH / screen[0]} />
       </FirstScreen>

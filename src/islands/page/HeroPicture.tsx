@@ -11,7 +11,7 @@ export function HeroPictures({ view, finding, open }: { view: CaptureView; findi
   const other = useResource<CaptureView>(twin && `/api/captures/${twin.id}?source=false`);
   return (
     <div className="shots">
-      <HeroPicture view={view} finding={finding} />
+      <HeroPicture view={view} finding={finding} leads />
       {twin && other.value?.row.id === twin.id && (
         <div>
           <HeroPicture view={other.value} />
@@ -26,8 +26,14 @@ export function HeroPictures({ view, finding, open }: { view: CaptureView; findi
 
 type Open = (device: 'phone' | 'desktop') => void;
 
+interface PictureProps {
+  readonly view: CaptureView;
+  readonly finding?: ShownFinding;
+  readonly leads?: boolean;
+}
+
 /** The screenshot with the hero outlined, and the element of the finding at hand; inert. */
-function HeroPicture({ view, finding }: { view: CaptureView; finding?: ShownFinding }) {
+function HeroPicture({ view, finding, leads }: PictureProps) {
   const { conditions, hero } = view;
   const scale = WIDTH / conditions.screenWidth;
   const height = conditions.screenHeight * scale;
@@ -41,6 +47,7 @@ function HeroPicture({ view, finding }: { view: CaptureView; finding?: ShownFind
         screen={[conditions.screenWidth, conditions.screenHeight]}
         hero={hero.box}
         width={WIDTH}
+        leads={leads}
       >
         {at && !below && at.width > 0 && (
           <svg width={WIDTH} height={height} aria-hidden>

@@ -13,11 +13,13 @@ interface Props {
   readonly width: number;
   /** Higher screens are cut here, in px. */
   readonly most?: number;
+  /** The first one that a screen shows: it is likely that screen's own hero. */
+  readonly leads?: boolean;
   readonly children?: ReactNode;
 }
 
 /** The first screen of a page as recorded, its hero outlined; inert. */
-export function FirstScreen({ shot, alt, screen, hero, width, most = Infinity, children }: Props) {
+export function FirstScreen({ shot, alt, screen, hero, width, most = Infinity, leads, children }: Props) {
   const [broken, setBroken] = useState(false);
   const scale = width / screen[0];
   const full = screen[1] * scale;
@@ -30,7 +32,8 @@ export function FirstScreen({ shot, alt, screen, hero, width, most = Infinity, c
           width={width}
           height={full}
           alt={alt}
-          loading="lazy"
+          loading={leads ? 'eager' : 'lazy'}
+          fetchPriority={leads ? 'high' : undefined}
           onError={() => setBroken(true)}
         />
       ) : (
