@@ -17,12 +17,17 @@ import { openStore, projectRoot } from '../../src/engine/store/store';
 import { machine } from '../machine';
 import { withDemo, type DemoServer } from './demoServer';
 import { LIMITS, loadScreen, MOST_SHIFT, PHONE, SCREENS, type FirstLoad } from './firstLoad';
+import { PRELOAD_NAMES, preloadChange, type Preload } from './preloadHeaders';
 import { measureMoves, measureToggles } from './moves';
 
 const COLD_LOADS = 3;
 /** What our own pages should reach. */
 const WANTED = { coldMs: 700, moveMs: 150, toggleMs: 100, lcpMs: 2500, cls: MOST_SHIFT } as const;
 
+/** Gain of a preload header that is worth its bytes, ms. */
+const WORTHWHILE_MS = 50;
+
+const signedMs = (value: number) => `${value > 0 ? '+' : ''}${Math.round(value)} ms`;
 const ms = (value: number) => `${Math.round(value)} ms`;
 const kB = (value: number) => `${(value / 1000).toFixed(0)} kB`;
 const median = (list: readonly number[]) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)] ?? 0;
@@ -104,6 +109,7 @@ async function audited({ base }: DemoServer): Promise<string> {
   const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'keen-lens-own-'));
   const store = await openStore(folder);
   const forecasts: string[][] = [];
+  const headers = new Map<Preload, { screen: string; lcpMs: number; fcpMs: number }[]>();
   const findings = new Map<string, { harm: Harm; screens: Set<string> }>();
   for (const device of ['phone', 'desktop'] as const) {
     const visitor = VISITORS.find((v) => deviceOf(v) === device) ?? VISITORS[0];
@@ -124,6 +130,11 @@ async function audited({ base }: DemoServer): Promise<string> {
       for (const v of VISITORS.filter((v) => deviceOf(v) === device)) {
         const { lcpMs, fcpMs, bytes } = simulate(full.audit.graph, v).milestones;
         const ok = v !== VISITORS[0] || lcpMs <= WANTED.lcpMs;
+        if (v === VISITORS[0])
+          for (const what of PRELOAD_NAMES) {
+            const change = { screen: screen.name, ...preloadChange(full.audit.graph, what, v) };
+            headers.set(what, [...(headers.get(what) ?? []), change]);
+          }
         forecasts.push([screen.name, v.name, ms(fcpMs), ms(lcpMs), kB(bytes), verdict(ok)]);
         console.log(forecasts.at(-1)?.join(' '));
       }
@@ -131,6 +142,15 @@ async function audited({ base }: DemoServer): Promise<string> {
   }
   await store.destroy();
   fs.rmSync(folder, { recursive: true, force: true });
+  const preloads = [...headers].map(([what, changes]) => {
+    const best = [...changes].sort((a, b) => a.lcpMs - b.lcpMs)[0];
+    return [
+      what,
+      signedMs(median(changes.map((c) => c.fcpMs))),
+      signedMs(median(changes.map((c) => c.lcpMs))),
+      best ? `${signedMs(best.lcpMs)} (${best.screen})` : '',
+    ];
+  });
   const rank = ['broken', 'exposed', 'slow', 'tidy'];
   const rows = [...findings]
     .sort((a, b) => rank.indexOf(a[1].harm) - rank.indexOf(b[1].harm) || b[1].screens.size - a[1].screens.size)
@@ -145,6 +165,14 @@ Recorded on loopback by our own recorder, simulated by our own load model. Wante
 busy mobile network.
 
 ${table(['Screen', 'Visitor', 'FCP', 'LCP', 'Bytes', 'As wanted'], forecasts)}
+
+## Preload headers
+
+What \`Link: rel=preload\` headers would change for the phone on a busy mobile network, by our own forecast; less is
+better. They pay where a screen in the middle gains at least ${ms(WORTHWHILE_MS)}. An early answer (status 103, RFC 8297) is out of the
+question: browsers heed it over HTTP/2 and later only, and the application is served by HTTP/1.1.
+
+${table(['Files', 'FCP, median of screens', 'LCP, median of screens', 'LCP, best screen'], preloads)}
 
 ## What our own checks find
 

@@ -2,7 +2,8 @@ import type { AstroGlobal } from 'astro';
 import type { Device } from '../core/capture/capture';
 import { deviceOf, VISITORS, type Visitor } from '../core/load/visitors';
 import { chooseSweep } from '../core/site/currentSweep';
-import { picturesAreKept } from '../engine/services/loadPictures';
+import type { GroupGains, GroupInfo } from '../core/plan/sweepForecast';
+import { picturesAreKept, type HeroPictures } from '../engine/services/loadPictures';
 import { filesAreKept } from '../engine/services/sweepFiles';
 import { forecastIsKept } from '../engine/services/sweepForecasts';
 import { store } from '../engine/services/openedStore';
@@ -83,8 +84,8 @@ export class Screen {
   }
 
   /** The groups of fixes that a sweep offers. */
-  async groups(sweepId: number | undefined, visitor: Visitor): Promise<void> {
-    await this.know(sweepId && groupsPath(sweepId, deviceOf(visitor)));
+  async groups(sweepId: number | undefined, visitor: Visitor): Promise<readonly GroupInfo[] | undefined> {
+    return this.know<GroupInfo[]>(sweepId && groupsPath(sweepId, deviceOf(visitor)));
   }
 
   /** The device that a sweep is shown for, and the visitor. */
@@ -93,15 +94,24 @@ export class Screen {
   }
 
   /** What each group of fixes wins alone on each page, if the forecast has been made. */
-  async gains({ sweepId, visitor }: Pick<SiteRequest, 'sweepId' | 'visitor'>): Promise<void> {
-    if (sweepId && (await forecastIsKept(await store(), sweepId, visitor)))
-      await this.know(gainsPath(sweepId, visitor.id));
+  async gains({ sweepId, visitor }: SiteRequest): Promise<readonly GroupGains[] | undefined> {
+    if (!sweepId || !(await forecastIsKept(await store(), sweepId, visitor))) return undefined;
+    return this.know<GroupGains[]>(gainsPath(sweepId, visitor.id));
   }
 
-  /** What Hero and Blocking show, if it has been made: a page does not wait for it. */
-  async pictures(part: 'heroes' | 'chains', { sweepId, visitor }: SiteRequest): Promise<void> {
-    if (sweepId && (await picturesAreKept(await store(), sweepId, visitor)))
-      await this.know(picturesPath(part, sweepId, visitor.id));
+  /** What Hero shows, if it has been made: a page does not wait for it. */
+  heroes(at: SiteRequest): Promise<HeroPictures | undefined> {
+    return this.pictures('heroes', at);
+  }
+
+  /** What Blocking shows, if it has been made. */
+  async chains(at: SiteRequest): Promise<void> {
+    await this.pictures('chains', at);
+  }
+
+  private async pictures<T>(part: 'heroes' | 'chains', { sweepId, visitor }: SiteRequest): Promise<T | undefined> {
+    if (!sweepId || !(await picturesAreKept(await store(), sweepId, visitor))) return undefined;
+    return this.know<T>(picturesPath(part, sweepId, visitor.id));
   }
 
   /** An answer about the files of a sweep, once these have been put together: a page does not wait for that. */

@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import type { ListedEntrances } from '../../src/core/site/listedEntrances';
 import type { StepProof } from '../../src/core/move/steps';
 import type { Coverage } from '../../src/engine/store/coverage';
 import type { FateRow } from '../../src/core/site/fates';
@@ -66,6 +67,12 @@ describe('api of HTTPS coverage', function () {
       'http://www.half.example/': 'duplicate',
       'https://www.half.example/': 'direct',
     });
+    const listed = await get<{ probe: ListedEntrances }>(`${site}/entrances?rows=1&verdict=direct`);
+    expect(listed.probe.deep.addresses).to.equal(probe.entrances.length - 4);
+    expect(listed.probe.verdicts.reduce((n, v) => n + v.addresses, 0)).to.equal(probe.entrances.length);
+    expect(listed.probe.entrances.length).to.be.within(4, 5);
+    expect((await askApi(`${server.url}${site}/entrances?rows=none`)).status).to.equal(400);
+    expect((await askApi(`${server.url}${site}/entrances?rows=9&verdict=odd`)).status).to.equal(400);
     expect(probe.certificates.map((c) => [c.host, c.faults])).to.have.deep.members([
       ['half.example', []],
       ['www.half.example', []],

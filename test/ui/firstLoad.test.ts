@@ -1,5 +1,6 @@
 import { expect } from 'chai';
 import type { Browser, BrowserContext, Locator } from 'playwright-core';
+import { htmlLarge } from '../../src/core/checks/weight/htmlLarge';
 import { LIMITS, loadScreen, MOST_SHIFT, PHONE, SCREENS } from '../../bench/self/firstLoad';
 import { startBrowser, startDemo, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
@@ -42,6 +43,21 @@ describe('ui: first load', () => {
       const words = (await page.locator('main').innerText()).replace(/\s+/g, ' ');
       expect(words).to.contain(screen.says);
       expect(words).not.to.match(/\bReading (the|sites|pages|findings)/);
+      const size = { bytes: (await page.content()).length, elements: await page.locator('*').count() };
+      for (const { id, value } of htmlLarge.thresholds ?? [])
+        expect(size[id as keyof typeof size], `${id} of its document`).to.be.below(value);
+    });
+
+  for (const path of ['concerns/hero', 'concerns/mixed', 'pages/20'])
+    it(`asks for the picture that leads a screen before anything else in its body: ${path}`, async () => {
+      context = await browser.newContext({ javaScriptEnabled: false });
+      const page = await context.newPage();
+      await page.goto(`${server.url}/sites/1/${path}`);
+      const picture = page.locator('.first-screen img').first();
+      expect(await picture.getAttribute('loading')).to.equal('eager');
+      const preload = page.locator('head link[rel=preload][as=image]');
+      expect(await preload.getAttribute('imagesrcset')).to.equal(await picture.getAttribute('srcset'));
+      expect(await preload.getAttribute('fetchpriority')).to.equal('high');
     });
 
   it('goes from screen to screen and narrows lists without JavaScript', async () => {

@@ -16,9 +16,16 @@ import { ErrorBox, Loading, MEANS, Term } from '../ui/parts';
 import { SetTo } from '../ui/SetTo';
 import { To } from '../ui/To';
 import { useWidth } from '../ui/useWidth';
-import { heroEntries, HERO_SORTS, picturesPath, queueSentence, type HeroEntry, type HeroSort } from './heroPages';
+import {
+  heroEntries,
+  heroOrder,
+  HERO_SORTS,
+  HERO_WIDTH,
+  picturesPath,
+  queueSentence,
+  type HeroEntry,
+} from './heroPages';
 
-const SHOT = 118;
 const TALLEST = 180;
 
 /** The heroes of all recorded pages: first screens, where the time goes, the queue, and what would help most. */
@@ -41,14 +48,12 @@ export function HeroGallery() {
   );
   if (found.error) return <ErrorBox error={found.error} retry={found.reload} />;
   if (!found.value || !data.value) return <Loading what="Simulating the recorded pages" />;
-  const asked = query.get('heroes') as HeroSort | null;
-  const sort: HeroSort = asked !== null && asked in HERO_SORTS ? asked : 'gain';
-  const all = query.get('each') === 'page';
+  const { sort, all } = heroOrder(query);
   const entries = heroEntries(data.value.pages, found.value.pages, groups, gains, { sort, all });
   const folded = entries.reduce((n, e) => n + e.like.length, 0);
   const most = Math.max(1, ...entries.map((e) => e.picture.hero.lcpMs));
   const wide = width > 620;
-  const plot = Math.max(160, width - (wide ? 2 * SHOT + 44 : 0) - 56);
+  const plot = Math.max(160, width - (wide ? 2 * HERO_WIDTH + 44 : 0) - 56);
   const twinOf = (e: HeroEntry) => {
     const page =
       others.value?.device === twin ? others.value.pages.find((p) => p.row.page === e.page.row.page) : undefined;
@@ -219,7 +224,7 @@ function Shot({ page, picture, leads }: NonNullable<RowProps['twin']> & Pick<Row
         alt={`First screen of ${page.row.title}, ${page.row.device}`}
         screen={picture.screen}
         hero={picture.element.box}
-        width={SHOT}
+        width={HERO_WIDTH}
         most={TALLEST}
         leads={leads}
       />

@@ -12,6 +12,23 @@ export const picturesPath = (part: 'heroes' | 'chains', sweepId: number, visitor
 export const HERO_SORTS = { gain: 'gain', time: 'hero paint', place: 'place in the queue', page: 'page' } as const;
 export type HeroSort = keyof typeof HERO_SORTS;
 
+/** Width of a first screen in the gallery, px. */
+export const HERO_WIDTH = 118;
+
+/** How an address asks for heroes: sorted by what, and all of them or one of each template. */
+export function heroOrder(query: URLSearchParams): HeroOrder {
+  const asked = query.get('heroes');
+  return {
+    sort: asked !== null && asked in HERO_SORTS ? (asked as HeroSort) : 'gain',
+    all: query.get('each') === 'page',
+  };
+}
+
+interface HeroOrder {
+  readonly sort: HeroSort;
+  readonly all: boolean;
+}
+
 /** A fix that paints the hero of a page earlier, alone. */
 export interface HeroGain {
   readonly group: GroupInfo;
@@ -36,7 +53,7 @@ export function heroEntries(
   pictures: readonly HeroesPicture[],
   groups: readonly GroupInfo[],
   gains: readonly GroupGains[] | undefined,
-  { sort, all }: { readonly sort: HeroSort; readonly all: boolean },
+  { sort, all }: HeroOrder,
 ): HeroEntry[] {
   const byCapture = new Map(pictures.map((p) => [p.captureId, p]));
   const gainsAt = gainsByPage(groups, gains ?? []);

@@ -4,9 +4,9 @@ import type { MissingPlaces } from '../../engine/services/missingPlaces';
 import { useBench } from '../state/bench';
 import { count } from '../ui/format';
 import { FirstScreen } from '../ui/FirstScreen';
+import { MISSING_WIDTH } from './mixedPath';
 import { To } from '../ui/To';
 
-const WIDTH = 190;
 const TALLEST = 300;
 
 /** What visitors see of the pages on which something is missing: its place on the first screen is hatched. */
@@ -36,11 +36,11 @@ function Missing({ page, leads }: { page: MissingPlaces; leads: boolean }) {
         shot={page.screenshotHash}
         alt={`First screen of ${title}, ${page.device}; ${count(onScreen.length, 'place')} of it hatched`}
         screen={screen}
-        width={WIDTH}
+        width={MISSING_WIDTH}
         most={TALLEST}
         leads={leads}
       >
-        <Hatched id={`missing-${captureId}`} boxes={onScreen} scale={WIDTH / screen[0]} />
+        <Hatched id={`missing-${captureId}`} boxes={onScreen} scale={MISSING_WIDTH / screen[0]} />
       </FirstScreen>
       <p>
         <To to={`/sites/${siteId}/pages/${captureId}`}>

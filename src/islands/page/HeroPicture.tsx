@@ -2,8 +2,7 @@ import type { CaptureView, ShownFinding } from '../state/types';
 import { useResource } from '../state/api';
 import { FirstScreen } from '../ui/FirstScreen';
 import { Term } from '../ui/parts';
-
-const WIDTH = 168;
+import { SHOT_WIDTH } from './storyPath';
 
 /** The first screens of both devices, side by side where there is room; the one at hand with the finding's element. */
 export function HeroPictures({ view, finding, open }: { view: CaptureView; finding?: ShownFinding; open: Open }) {
@@ -35,7 +34,7 @@ interface PictureProps {
 /** The screenshot with the hero outlined, and the element of the finding at hand; inert. */
 function HeroPicture({ view, finding, leads }: PictureProps) {
   const { conditions, hero } = view;
-  const scale = WIDTH / conditions.screenWidth;
+  const scale = SHOT_WIDTH / conditions.screenWidth;
   const height = conditions.screenHeight * scale;
   const at = finding?.evidence.path === undefined ? undefined : view.boxes[finding.evidence.path];
   const below = at && at.y >= conditions.screenHeight;
@@ -46,15 +45,15 @@ function HeroPicture({ view, finding, leads }: PictureProps) {
         alt={`First screen of ${view.row.title}, ${view.row.device}`}
         screen={[conditions.screenWidth, conditions.screenHeight]}
         hero={hero.box}
-        width={WIDTH}
+        width={SHOT_WIDTH}
         leads={leads}
       >
         {at && !below && at.width > 0 && (
-          <svg width={WIDTH} height={height} aria-hidden>
+          <svg width={SHOT_WIDTH} height={height} aria-hidden>
             <rect
               x={Math.max(1, at.x * scale)}
               y={Math.max(1, at.y * scale)}
-              width={Math.max(4, Math.min(WIDTH - 2 - at.x * scale, at.width * scale))}
+              width={Math.max(4, Math.min(SHOT_WIDTH - 2 - at.x * scale, at.width * scale))}
               height={Math.max(4, Math.min(height - at.y * scale - 2, at.height * scale))}
               fill="none"
               stroke="var(--ink)"

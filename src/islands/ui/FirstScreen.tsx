@@ -1,5 +1,6 @@
 import { useState, type ReactNode } from 'react';
 import type { Box } from '../../core/capture/capture';
+import { shotSources } from './shotPath';
 
 interface Props {
   /** Hash of the screenshot; undefined or null where there is none. */
@@ -13,7 +14,7 @@ interface Props {
   readonly width: number;
   /** Higher screens are cut here, in px. */
   readonly most?: number;
-  /** The first one that a screen shows: it is likely that screen's own hero. */
+  /** The first one that a screen shows: it is likely that screen's own hero, which the head preloads. */
   readonly leads?: boolean;
   readonly children?: ReactNode;
 }
@@ -28,7 +29,7 @@ export function FirstScreen({ shot, alt, screen, hero, width, most = Infinity, l
     <div className="first-screen" style={{ width, height }}>
       {shot && !broken ? (
         <img
-          src={`/api/bodies/${shot}?width=${2 * Math.round(width)}`}
+          {...shotSources(shot, width)}
           width={width}
           height={full}
           alt={alt}
