@@ -18,8 +18,6 @@ export const PRELOAD_NAMES = Object.keys(PRELOADS) as Preload[];
  * soon as the headers of the page are there. In ms, less is better.
  */
 export function preloadChange(graph: LoadGraph, what: Preload, visitor: Visitor): { fcpMs: number; lcpMs: number } {
-  const headed = editFetches(graph, (f) =>
-    PRELOADS[what](f) ? { ...f, discovery: { by: 'scanner', offset: 0 } } : f,
-  );
+  const headed = editFetches(graph, (f) => (PRELOADS[what](f) ? { ...f, discovery: { by: 'scanner', offset: 0 } } : f));
   return changeOf(graph, headed, visitor, errorShareOf(graph)).change;
 }

@@ -18,8 +18,8 @@ type Within = { readonly within?: readonly number[] };
 export type Ask =
   /** What all other questions are about: the answer of the API at this path, read when it is first needed. */
   | { readonly ask: 'pages'; readonly path: string }
-  /** To read the pages now. */
-  | { readonly ask: 'read' }
+  /** To read the pages now, and to work out what every forecast for a visitor begins with. */
+  | { readonly ask: 'prepare'; readonly visitor: Visitor }
   | ({
       readonly ask: 'bench';
       readonly id: number;

@@ -9,6 +9,7 @@ import {
   groupRangesSteps,
   type BenchFigures,
 } from '../core/plan/bench';
+import { samplesSteps } from '../core/plan/samples';
 import type { Steps } from '../core/plan/steps';
 import { explain, forecast } from '../core/plan/forecast';
 import { bestOrder } from '../core/plan/search';
@@ -104,6 +105,8 @@ function answer(ask: Exclude<Ask, { ask: 'story' }>): void {
     case 'bench':
       if (ask.id === latestBench) answerBench(ask);
       return;
+    case 'prepare':
+      return void prepare(ask.visitor);
     case 'order':
       return say({ answer: 'order', id: ask.id, value: order(ask) });
     case 'target':
@@ -160,6 +163,14 @@ async function whileLatest<T>(id: number, steps: Steps<T>): Promise<T | undefine
     const { done, value } = steps.next();
     if (done) return value;
   }
+}
+
+/** A first bench, and the draws of every page as it is, which all ranges are made from: until a bench is asked for. */
+async function prepare(visitor: Visitor): Promise<void> {
+  const asked = latestBench;
+  const first = groupFixes(pages).slice(0, 2);
+  for (const { id } of first) benchFigures(pages, [id], visitor);
+  for (const { graph } of pages) if (!(await whileLatest(asked, samplesSteps(graph, visitor)))) return;
 }
 
 const turns = new MessageChannel();

@@ -21,7 +21,7 @@ export function samplesOf(graph: LoadGraph, link: Link, count = PERTURBATIONS.le
 }
 
 /** Simulations between two steps: a few milliseconds. */
-const AT_ONCE = 4;
+const AT_ONCE = 2;
 
 /** As `samplesOf`, a few at a time. */
 export function* samplesSteps(

@@ -1,6 +1,6 @@
 import type { FieldRow } from '../../core/field/fieldData';
 import { FieldLine } from '../field/FieldLine';
-import { useBench, useBenchDriver, type Bench } from '../state/bench';
+import { useBench, useBenchAnswer, useBenchDriver, type Bench } from '../state/bench';
 import { useForecasts } from '../state/forecasts';
 import { useBenchOpen, useSession } from '../state/session';
 import { BenchBar } from '../charts/BenchBar';
@@ -30,10 +30,11 @@ export function BenchPanel() {
   const bench = useBench();
   const { setBenchOpen } = useSession();
   const benchOpen = useBenchOpen();
-  const fault = useForecasts().fault;
+  const fault = useForecasts((s) => s.fault);
+  const answer = useBenchAnswer();
   useBenchDriver();
   useKeys({ u: bench.undo });
-  const { answer, chosen, groups, visitor } = bench;
+  const { chosen, groups, visitor } = bench;
   const rowProps = useReorder(chosen, bench.move);
   const toTry = bench.forecast?.staircase.stairs.find((s) => !chosen.includes(s.group.id));
   if (!benchOpen) {

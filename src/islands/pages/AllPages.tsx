@@ -12,7 +12,7 @@ import {
 import type { PageRow } from '../../engine/store/pageList';
 import type { PageSummary } from '../../engine/store/pageSummary';
 import { useResource } from '../state/api';
-import { useBench } from '../state/bench';
+import { useBench, useBenchAnswer } from '../state/bench';
 import { go, setQuery, useLocation } from '../state/location';
 import { ms } from '../ui/format';
 import { DropMenu } from '../ui/DropMenu';
@@ -67,7 +67,8 @@ export function AllPages({ sweepId, all }: { sweepId: number; all: number }) {
     },
     '/': () => search.current?.focus(),
   });
-  const heroes = useMemo(() => new Map(bench.answer?.pages.map((p) => [p.captureId, p.nowMs])), [bench.answer]);
+  const answer = useBenchAnswer();
+  const heroes = useMemo(() => new Map(answer?.pages.map((p) => [p.captureId, p.nowMs])), [answer]);
   const fields = useMemo(
     () => new Map(bench.data.value?.pages.flatMap(({ row, field }) => (field ? [[row.id, field] as const] : []))),
     [bench.data.value],

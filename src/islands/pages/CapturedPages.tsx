@@ -1,7 +1,7 @@
 import { useMemo, useRef, useState } from 'react';
 import { fieldValue } from '../../core/field/words';
 import { FieldLine } from '../field/FieldLine';
-import { useBench } from '../state/bench';
+import { useBench, useBenchAnswer } from '../state/bench';
 import { go } from '../state/location';
 import { bytes, effectText, ms } from '../ui/format';
 import { MEANS, Term } from '../ui/parts';
@@ -14,12 +14,13 @@ type Column = 'title' | 'hero' | 'after' | 'first' | 'field' | 'bytes' | 'reques
 /** The captured pages with their figures for the visitor, now and with the bench. */
 export function CapturedPages() {
   const bench = useBench();
+  const answer = useBenchAnswer();
   const search = useRef<HTMLInputElement>(null);
   const [words, setWords] = useState('');
   const [row, setRow] = useState(0);
   const [sort, setSort] = useState<Sort<Column>>({ by: 'hero', down: true });
   const rows = useMemo(() => {
-    const figures = new Map(bench.answer?.pages.map((p) => [p.captureId, p]));
+    const figures = new Map(answer?.pages.map((p) => [p.captureId, p]));
     const value = (r: (typeof list)[number], by: Column): number | string =>
       ({
         title: r.row.title,
@@ -34,7 +35,7 @@ export function CapturedPages() {
     const list = (bench.data.value?.pages ?? []).map(({ row: r, field }) => ({ row: r, field, f: figures.get(r.id) }));
     const shown = list.filter((r) => `${r.row.title} ${r.row.page}`.toLowerCase().includes(words.toLowerCase()));
     return sortRows(shown, sort, value);
-  }, [bench.data.value, bench.answer, words, sort]);
+  }, [bench.data.value, answer, words, sort]);
   const withField = bench.data.value?.pages.some((p) => p.field?.p75.lcpMs !== undefined) ?? false;
   const open = (id: number) => go(`${bench.base}/pages/${id}${window.location.search}`);
   useKeys({

@@ -2,7 +2,8 @@ import { useState } from 'react';
 import { OVERLAP_MS } from '../../core/plan/thresholds';
 import { FIX_STATES, type FixState } from '../../core/plan/plan';
 import type { GroupInfo } from '../../core/plan/sweepForecast';
-import { useBench, type Bench } from '../state/bench';
+import type { BenchAnswer } from '../../workers/benchMessages';
+import { useBench, useBenchAnswer, type Bench } from '../state/bench';
 import { NO_DETAILS, usePlanDraft } from '../state/planDraft';
 import { effectText, effectRangeText, count, ms } from '../ui/format';
 import { Term, HeadUnseen } from '../ui/parts';
@@ -75,8 +76,9 @@ function FixCells({ siteId, group, index }: { siteId: number; group: GroupInfo; 
   const bench = useBench();
   const { bySite, set } = usePlanDraft();
   const own = bySite[siteId]?.[group.id] ?? NO_DETAILS;
-  const effect = bench.answer?.groups.find((g) => g.id === group.id);
-  const ranges = bench.answer?.groupRanges?.find((g) => g.id === group.id);
+  const answer = useBenchAnswer();
+  const effect = answer?.groups.find((g) => g.id === group.id);
+  const ranges = answer?.groupRanges?.find((g) => g.id === group.id);
   return (
     <>
       <td className="grip" aria-hidden title="Drag to another place, or Alt with the arrows">
@@ -96,7 +98,7 @@ function FixCells({ siteId, group, index }: { siteId: number; group: GroupInfo; 
       </td>
       <Effect value={effect?.aloneMs} range={ranges?.alone} />
       <Effect value={effect?.addedMs} range={ranges?.added} strong />
-      <td className="right">{thenMs(bench, index)}</td>
+      <td className="right">{thenMs(answer, bench.chosen, index)}</td>
       <td>
         <input
           aria-label={`Owner of ${group.title}`}
@@ -152,7 +154,7 @@ function Effect({ value, range, strong }: { value?: number; range?: readonly [nu
 }
 
 /** Hero paint after the fixes up to this one. */
-function thenMs({ answer, chosen }: Bench, index: number): string {
+function thenMs(answer: BenchAnswer | undefined, chosen: readonly string[], index: number): string {
   if (!answer) return '…';
   const upTo = new Set(chosen.slice(0, index + 1));
   return ms(answer.now.lcpMs + answer.groups.filter((g) => upTo.has(g.id)).reduce((sum, g) => sum + g.addedMs, 0));

@@ -1,5 +1,5 @@
 import { scopeText } from '../../core/plan/plan';
-import { useBench } from '../state/bench';
+import { useBench, useBenchAnswer } from '../state/bench';
 import { useLocation } from '../state/location';
 import { count, ms, range } from '../ui/format';
 import { Loading, MEANS, Term } from '../ui/parts';
@@ -63,7 +63,8 @@ export function PlanScreen({ siteId }: { siteId: number }) {
 }
 
 function Sentence() {
-  const { answer, visitor, chosen, groups, scoped } = useBench();
+  const { visitor, chosen, groups, scoped } = useBench();
+  const answer = useBenchAnswer();
   if (!answer) return <Loading what="Forecasting the bench" />;
   const effort = groups.filter((g) => chosen.includes(g.id)).reduce((sum, g) => sum + g.effort, 0);
   const where =

@@ -5,7 +5,7 @@ import { JobLine, useSiteJob } from '../sweep/SiteJob';
 import { island } from '../frame/island';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
 import type { BenchAnswer } from '../../workers/benchMessages';
-import { useBench, type BenchPage } from '../state/bench';
+import { useBench, useBenchAnswer, type BenchPage } from '../state/bench';
 import { useLocation } from '../state/location';
 import { count, dayTime, effectText } from '../ui/format';
 import { ErrorBox, HeadUnseen, Loading } from '../ui/parts';
@@ -52,10 +52,11 @@ function StartProof({ siteId }: { siteId: number }) {
   const [page, setPage] = useState(Number(query.get('page')) || 0);
   const [runs, setRuns] = useState(0);
   const [error, setError] = useState<ShownError>();
+  const answer = useBenchAnswer();
   const { chosen, groups, scoped, visitor, sweepId } = bench;
   const titles = chosen.map((id) => groups.find((g) => g.id === id)?.title ?? id);
   const pages = scoped;
-  const one = pages.find((p) => p.captureId === page) ?? gainsMost(pages, bench.answer);
+  const one = pages.find((p) => p.captureId === page) ?? gainsMost(pages, answer);
   const templates = [...new Map(pages.map((p) => [p.template?.id ?? p.page, p])).values()];
   const on = where === 'one' ? (one ? [one] : []) : where === 'templates' ? templates : pages;
   if (chosen.length === 0)

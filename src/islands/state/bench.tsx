@@ -17,7 +17,7 @@ import { withOwnRanges, type OwnTrust } from '../../core/proof/learn';
 import { proofsPath, type ProofsAnswer } from '../proofs/proofsPath';
 import { shortTitles } from '../../core/site/shortTitles';
 import { readAnew, useResource, type Resource } from './api';
-import { askCompared, askOrder, askStory, askTarget, useForecasts, useWorkers } from './forecasts';
+import { askBench, askCompared, askOrder, askStory, askTarget, useForecasts, useWorkers } from './forecasts';
 import { isOpen, useJobs } from './jobs';
 import { setQuery, useLocation } from './location';
 import { forecastPath, gainsPath, groupsPath, overviewPath } from './sweepPaths';
@@ -59,8 +59,6 @@ export interface Bench {
   /** What the sweep says for the visitor while nothing is on the bench; undefined while it is worked out. */
   readonly forecast?: SweepForecast;
   readonly forecastFault: Pick<Resource<SweepForecast>, 'error' | 'reload'>;
-  /** The forecast of the bench, with ranges as the site's proofs ask for them. */
-  readonly answer?: BenchAnswer;
   /** What the site's proofs say of its forecasts. */
   readonly trust?: OwnTrust;
   /** The workers can be asked. */
@@ -107,6 +105,22 @@ function showBench(siteId: number, keys: string): void {
 /** The site that an address belongs to; 0 for one of no site. */
 const siteIn = (path: string) => Number(/^\/sites\/(\d+)/.exec(path)?.[1] ?? 0);
 
+/**
+ * The forecast of the bench, with ranges as the site's proofs ask for them; undefined while it is worked out. Not part of
+ * the bench, since few need it and it comes after every change.
+ */
+export function useBenchAnswer(): BenchAnswer | undefined {
+  const { forecast, chosen, within, visitor, trust } = useBench();
+  const said = useForecasts((s) => s.answer);
+  const idle = useMemo(
+    () => forecast && chosen.length === 0 && !within && emptyBench(forecast),
+    [forecast, chosen, within],
+  );
+  const answer = idle || (said?.visitor === visitor.id ? said.value : undefined);
+  const factor = trust?.factor ?? 1;
+  return useMemo(() => answer && withOwnRanges(answer, factor), [answer, factor]);
+}
+
 /** Gives the screens around which it stands the bench of the site that the address names. */
 export function BenchProvider({ children }: { children: ReactNode }) {
   const { path, query } = useLocation();
@@ -150,16 +164,16 @@ export function BenchProvider({ children }: { children: ReactNode }) {
   const within = useMemo(() => (scoped === pages ? undefined : scoped.map((p) => p.captureId)), [scoped, pages]);
   const trust = useResource<ProofsAnswer>(siteId ? proofsPath(siteId) : undefined).value?.trust;
   const past = useHistory()[siteId] ?? NONE;
-  const said = useForecasts();
+  const saidPath = useForecasts((s) => s.path);
   const about = useMemo(() => ({ visitor, groups: chosen, within }), [visitor, chosen, within]);
   const known = forecast.stale ? undefined : forecast.value;
   const write = (ids: readonly string[]) => {
+    // Forecast while the screens are drawn anew.
+    askBench({ visitor, groups: ids, within });
     useHistory.setState({ [siteId]: [...past, keys] });
     showBench(siteId, ids.map(groupKey).join('.'));
   };
-  const idle = useMemo(() => known && chosen.length === 0 && !within && emptyBench(known), [known, chosen, within]);
   const pagesAt = benchPath(sweepId, data.value);
-  const answer = idle || (said.answer?.visitor === visitor.id ? said.answer.value : undefined);
   const bench: Bench = {
     siteId,
     base: `/sites/${siteId}`,
@@ -177,9 +191,8 @@ export function BenchProvider({ children }: { children: ReactNode }) {
     canUndo: past.length > 0,
     forecast: known,
     forecastFault: forecast,
-    answer: answer && withOwnRanges(answer, trust?.factor ?? 1),
     trust,
-    ready: pagesAt !== undefined && said.path === pagesAt,
+    ready: pagesAt !== undefined && saidPath === pagesAt,
     story: useCallback((captureId: number) => askStory(captureId, about), [about]),
     order: useCallback((ids: readonly string[]) => askOrder(ids, about), [about]),
     target: useCallback((figure: TargetFigure, targetMs: number) => askTarget(figure, targetMs, about), [about]),

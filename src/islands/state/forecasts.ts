@@ -31,6 +31,8 @@ const LONG = new Set<Ask['ask']>(['order', 'target', 'compare']);
 let workers: { readonly quick: Worker; readonly slow: Worker } | undefined;
 let lastId = 0;
 let latestBench = 0;
+/** The pages that a bench is forecast for, once they are known, and what was last asked about them, as JSON. */
+let source: { readonly path: string; readonly version: unknown; asked?: string } | undefined;
 const waiting = new Map<number, (value: never) => void>();
 
 function send(ask: Ask): void {
@@ -102,14 +104,24 @@ export function useWorkers(
     send({ ask: 'pages', path });
     useForecasts.setState((s) => ({ path, fault: undefined, answer: s.path === path ? s.answer : undefined }));
     if (!readsAhead) return;
-    // The pages are read while nothing else is to be done, so that the first fix does not wait for them.
-    const idle = window.requestIdleCallback(() => send({ ask: 'read' }), { timeout: 1500 });
+    // While nothing else is to be done, so that the first fix does not wait for it.
+    const idle = window.requestIdleCallback(() => send({ ask: 'prepare', visitor }), { timeout: 1500 });
     return () => window.cancelIdleCallback(idle);
-  }, [path, version, readsAhead]);
-  const idle = groups.length === 0 && within === undefined;
+  }, [path, version, visitor, readsAhead]);
   useEffect(() => {
-    latestBench = ++lastId;
-    if (idle || path === undefined) useForecasts.setState({ answer: undefined });
-    else send({ ask: 'bench', id: latestBench, visitor, groups, within });
-  }, [path, version, visitor, groups, within, idle]);
+    if (source?.path !== path || source?.version !== version)
+      source = path === undefined ? undefined : { path, version };
+    askBench({ visitor, groups, within });
+  }, [path, version, visitor, groups, within]);
+}
+
+/** Has a bench forecast, unless that has been asked for just now. */
+export function askBench(about: About): void {
+  const asked = JSON.stringify(about);
+  if (source?.asked === asked) return;
+  latestBench = ++lastId;
+  if (source) source.asked = asked;
+  if (!source || (about.groups.length === 0 && about.within === undefined))
+    useForecasts.setState({ answer: undefined });
+  else send({ ask: 'bench', id: latestBench, ...about });
 }
