@@ -23,6 +23,8 @@ const MOST = 8_000_000;
 let state = '';
 let answers = new Map<string, Answer>();
 let length = 0;
+/** Answers on their way by their address; those that come to nothing that can be shared to undefined. */
+let running = new Map<string, Promise<Answer | undefined>>();
 
 const answerOfResponse = new WeakMap<Response, Answer>();
 
@@ -40,20 +42,31 @@ export function remembered(run: (context: APIContext) => Promise<Response>) {
     if (now !== state) {
       state = now;
       answers = new Map();
+      running = new Map();
       length = 0;
     }
     const address = context.url.pathname + context.url.search;
     const known = answers.get(address);
     if (known) return responseOf(known);
-    const response = await run(context);
-    if (response.status !== 200 || !response.headers.get('content-type')?.startsWith('application/json'))
-      return response;
-    if (response.headers.has('content-disposition')) return response;
-    const answer = new Answer(await response.text());
+    const same = await running.get(address);
+    if (same) return responseOf(same);
+    const asked = run(context);
+    const answered = asked.then(shared, () => undefined);
+    running.set(address, answered);
+    const answer = await answered;
+    if (running.get(address) === answered) running.delete(address);
+    if (!answer) return asked;
     // What was read while something changed may be of before or of after.
     if (stateOf(db) === now && state === now) remember(address, answer);
     return responseOf(answer);
   };
+}
+
+/** The answer of a response; undefined for an error or a file, which is left as it is. */
+async function shared(response: Response): Promise<Answer | undefined> {
+  const isJson = response.headers.get('content-type')?.startsWith('application/json');
+  if (response.status !== 200 || !isJson || response.headers.has('content-disposition')) return undefined;
+  return new Answer(await response.text());
 }
 
 function remember(address: string, answer: Answer): void {

@@ -9,6 +9,7 @@ import { log } from '../engine/log';
 import { dataFolder, projectRoot } from '../engine/store/store';
 import { accountsIn } from './access/accountsExist';
 import { ADDRESS_HEADER, Gate, SAFE_HEADERS } from './gate';
+import { warmUp } from './warmUp';
 
 type Handler = (request: http.IncomingMessage, response: http.ServerResponse) => void | Promise<void>;
 
@@ -68,16 +69,10 @@ const host = process.env.HOST || '127.0.0.1';
 // Whoever started this process with a channel to it hears when it listens, and takes it along when it ends.
 server.listen(Number(process.env.PORT || 4270), host, () => {
   process.send?.('listening');
-  warmUp();
-});
-/** Draws one screen for nobody: whoever comes first finds the modules of all screens read. */
-function warmUp(): void {
   const { port } = server.address() as AddressInfo;
   const own = /^(0\.0\.0\.0|::)$/.test(host) ? '127.0.0.1' : host;
-  fetch(`http://${own.includes(':') ? `[${own}]` : own}:${port}/recorders`)
-    .then((response) => response.arrayBuffer())
-    .catch(() => undefined);
-}
+  void warmUp(`http://${own.includes(':') ? `[${own}]` : own}:${port}`);
+});
 if (process.send) process.once('disconnect', () => process.exit(0));
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.on(signal, () => {

@@ -114,6 +114,18 @@ describe('api: pictures of the concerns', function () {
     expect((await causes()).total).to.equal(before.total);
   });
 
+  it('are the same for those who ask at once, files and errors too', async () => {
+    const at = (path: string) => Promise.all([1, 2, 3, 4].map(() => fetch(server.url + path)));
+    const texts = (answers: readonly Response[]) => Promise.all(answers.map((a) => a.text()));
+    const [first, ...others] = await texts(await at('/api/sweeps/2/files?limit=7&sort=saved'));
+    expect((JSON.parse(first ?? '') as FilesAnswer).rows).to.have.length(7);
+    for (const other of others) expect(other).to.equal(first);
+    const sheets = await texts(await at('/api/sweeps/2/files?limit=7&format=csv'));
+    for (const sheet of sheets) expect(sheet).to.equal(sheets[0]).and.to.match(/^\S+,/);
+    const wrong = await at('/api/sweeps/2/files?sort=odd&limit=7');
+    expect(wrong.map((a) => a.status)).to.deep.equal([400, 400, 400, 400]);
+  });
+
   it('count the same bytes whichever way files are put together, and export all that fit', async () => {
     const all = await get<FilesAnswer>('/api/sweeps/2/files?limit=1000');
     expect(all.rows).to.have.length(all.total.files);
