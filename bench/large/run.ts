@@ -24,6 +24,9 @@ const { values } = parseArgs({
     data: { type: 'string' },
   },
 });
+/** From when the server listens to the first look, in ms: people read the address first. */
+const STARTED_MS = 5000;
+
 const folder = values.data ?? fs.mkdtempSync(path.join(os.tmpdir(), 'kl-large-'));
 const given = values.data !== undefined && fs.existsSync(path.join(folder, DATABASE));
 const keepMs = given
@@ -66,6 +69,7 @@ async function serve(): Promise<ChildProcess> {
     stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
   });
   await new Promise((done) => child.once('message', done));
+  await new Promise((done) => setTimeout(done, STARTED_MS));
   return child;
 }
 

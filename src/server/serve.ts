@@ -9,7 +9,7 @@ import { log } from '../engine/log';
 import { dataFolder, projectRoot } from '../engine/store/store';
 import { accountsIn } from './access/accountsExist';
 import { ADDRESS_HEADER, Gate, SAFE_HEADERS } from './gate';
-import { warmUp } from './warmUp';
+import { WARM_UP, warmUp } from './warmUp';
 
 type Handler = (request: http.IncomingMessage, response: http.ServerResponse) => void | Promise<void>;
 
@@ -39,7 +39,12 @@ const compress = compression({
 }) as unknown as (request: http.IncomingMessage, response: http.ServerResponse, next: () => void) => void;
 const gate = new Gate(process.env.KEEN_LENS_PASSWORD || undefined, Date.now, accountsIn(dataFolder()));
 
+/** So long after the last request nobody is taken to be waiting for the next, in ms. */
+const QUIET_MS = 500;
+let askedAt = 0;
+
 const server = http.createServer((request, response) => {
+  if (request.headers['user-agent'] !== WARM_UP) askedAt = Date.now();
   request.headers[ADDRESS_HEADER] = request.socket.remoteAddress ?? '';
   const refused = gate.check({
     method: request.method ?? 'GET',
@@ -71,7 +76,7 @@ server.listen(Number(process.env.PORT || 4270), host, () => {
   process.send?.('listening');
   const { port } = server.address() as AddressInfo;
   const own = /^(0\.0\.0\.0|::)$/.test(host) ? '127.0.0.1' : host;
-  void warmUp(`http://${own.includes(':') ? `[${own}]` : own}:${port}`);
+  void warmUp(`http://${own.includes(':') ? `[${own}]` : own}:${port}`, () => Date.now() - askedAt > QUIET_MS);
 });
 if (process.send) process.once('disconnect', () => process.exit(0));
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
