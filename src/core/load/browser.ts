@@ -31,9 +31,15 @@ export const BROWSER = {
   fontBlockMs: 3000,
   /** Where its rule leaves that to the browser, no longer than this after the navigation (found by trying). */
   autoFontMs: 2000,
-  maxParseSliceMs: 50,
-  /** However slow the processor, a document is parsed in so many slices at most. */
-  maxParseSlices: 500,
+  /** From the first requests until the parser begins: on the main thread, and beside it (from timelines: 22 ms at factor 1, 52 at 4). */
+  parserStartMs: 10,
+  parserStartFixedMs: 12,
+  /** The parser lets others in after so long: in its first turns soon, so that something can be painted, later seldom. */
+  firstParseTurns: 7,
+  firstParseTurnMs: 10,
+  parseTurnMs: 500,
+  /** However slow the processor, a document is parsed in so many turns at most. */
+  maxParseTurns: 500,
 };
 
 /** Changes to one simulation, for ranges. All default to 1. */

@@ -32,6 +32,36 @@ describe('core/load: scanner and parser (HTML, 13.2)', () => {
     expect(r.fetches[3]?.foundMs).to.be.at.least(ran);
   });
 
+  it('sends requests of what the scanner found before the parser begins', () => {
+    const g = graphOf([js(1, 50)], { scripts: [script(0, -1, { mode: 'inline', offset: 200 })] });
+    const waits = (cpuFactor: number) => {
+      const r = replay(g, { ...LINK, cpuFactor });
+      return (r.scripts[0]?.startMs ?? 0) - (r.fetches[1]?.foundMs ?? 0);
+    };
+    expect(waits(1)).to.be.within(20, 40);
+    expect(waits(4)).to.be.within(50, 90);
+  });
+
+  it('shows the beginning of a very long document where nothing holds it back, and all that is parsed by then where something does', () => {
+    const size = { bodyBytes: 70_000, decodedBytes: 1_280_000 };
+    const shown = (sheet: { serverMs: number } | undefined, cpuFactor: number) => {
+      const g = graphOf(sheet ? [css(1, sheet.serverMs)] : [], { styles: sheet ? [style(1)] : [] });
+      const long = {
+        ...g,
+        layoutMs: 1800,
+        fetches: g.fetches.map((f) => (f.id === 0 ? { ...f, ...size } : f)),
+        document: { ...g.document, decodedBytes: size.decodedBytes, parseMs: 110 },
+      };
+      const { milestones, fetches } = replay(long, { ...LINK, downKbps: 40_000, cpuFactor });
+      return milestones.fcpMs - (fetches[0]?.firstByteMs ?? 0);
+    };
+    // A turn of 10 ms and the layout of what that parsed.
+    expect(shown(undefined, 1)).to.be.within(150, 400);
+    expect(shown(undefined, 4)).to.be.within(300, 700);
+    // The layout of nearly all of it.
+    expect(shown({ serverMs: 900 }, 1)).to.be.above(2500);
+  });
+
   it('stops at a classic script of the body, which what is above it need not wait for', () => {
     const g = graphOf([js(1, 900)], { scripts: [script(0, 1, { offset: 12_000, inHead: false })] });
     const r = replay(g);

@@ -10,7 +10,7 @@ import type { Styles } from './styles';
 interface Needs {
   readonly thread: Pick<MainThread, 'enqueue'>;
   readonly fetches: Pick<Fetches, 'found' | 'delivered' | 'discover'>;
-  readonly parser: Pick<Parser, 'parsedTo' | 'done'>;
+  readonly parser: Pick<Parser, 'parsedTo' | 'done' | 'wantParse'>;
   readonly styles: Pick<Styles, 'pendingBlocking' | 'isLoaded'>;
   readonly scripts: Pick<Scripts, 'ended' | 'drawFirst' | 'runDeferred'>;
 }
@@ -23,7 +23,8 @@ export class Frames {
   heroElementMs = -1;
   /** When nothing held back the first paint any more. */
   gateMs = -1;
-  private queued = false;
+  /** A frame is due. */
+  queued = false;
   private dirty = true;
   private heroInFrame = false;
   /** Pictures drawn already; millions of points that are new in this frame; until when drawing is busy. */
@@ -43,7 +44,13 @@ export class Frames {
     this.undrawn = shared.p.drawn.length;
   }
 
-  readonly task: TaskKind = { begin: (_, now) => this.begin(now), end: (_, now) => this.end(now) };
+  readonly task: TaskKind = {
+    begin: (_, now) => this.begin(now),
+    end: (_, now) => {
+      this.end(now);
+      this.page.parser.wantParse(now);
+    },
+  };
 
   /** Nothing holds back a paint: no sheet is pending, and there is something to show. */
   get gateOpen(): boolean {

@@ -12,7 +12,7 @@ interface Needs {
   readonly fetches: Pick<Fetches, 'discover' | 'releaseHeld'>;
   readonly styles: Pick<Styles, 'meet'>;
   readonly scripts: Pick<Scripts, 'meet' | 'waiting' | 'runDeferred'>;
-  readonly frames: Pick<Frames, 'invalidate' | 'heroElementMs'>;
+  readonly frames: Pick<Frames, 'invalidate' | 'heroElementMs' | 'queued'>;
 }
 
 /** The document as a stream: scanner and parser (HTML, 13.2). */
@@ -34,6 +34,10 @@ export class Parser {
   private parsing = false;
   private documentDone = false;
   private target = 0;
+  /** How often the parser has let others in although there was more to parse. */
+  private turns = 0;
+  /** It has just let others in: a frame that is due goes first. */
+  private yielding = false;
   private readonly wirePerByte: number;
 
   constructor(
@@ -97,6 +101,7 @@ export class Parser {
 
   wantParse(now: number): void {
     if (this.parsing || this.done || this.page.scripts.waiting >= 0 || this.waitingStyle >= 0) return;
+    if (this.yielding && this.page.frames.queued) return;
     if (this.decoded > this.parsedTo || this.documentDone) {
       this.parsing = true;
       this.page.thread.enqueue(PARSE_TASK, 0, now);
@@ -109,12 +114,19 @@ export class Parser {
     const stop = this.shared.p.stops[this.stopAt];
     let target = this.decoded;
     if (stop && stop.offset < target) target = stop.offset;
+    this.yielding = false;
     if (perByte > 0) {
-      const slice = Math.max(BROWSER.maxParseSliceMs / perByte, document.decodedBytes / BROWSER.maxParseSlices);
-      target = Math.min(target, this.parsedTo + slice);
+      const turnMs = this.turns < BROWSER.firstParseTurns ? BROWSER.firstParseTurnMs : BROWSER.parseTurnMs;
+      const most = this.parsedTo + Math.max(turnMs / perByte, document.decodedBytes / BROWSER.maxParseTurns);
+      if (most < target) {
+        target = most;
+        this.turns++;
+        this.yielding = true;
+      }
     }
     this.target = Math.max(this.parsedTo, target);
-    return (this.target - this.parsedTo) * perByte;
+    const start = this.parsedTo === 0 ? BROWSER.parserStartFixedMs + BROWSER.parserStartMs * this.shared.cpu : 0;
+    return start + (this.target - this.parsedTo) * perByte;
   }
 
   private end(now: number): void {
