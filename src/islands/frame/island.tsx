@@ -6,9 +6,13 @@ import { makeQueries, queries } from '../state/api';
 import { BenchProvider, useBench } from '../state/bench';
 import { ErrorBox, Loading } from '../ui/parts';
 import { useHref } from '../state/location';
+import { lightSwap } from './lightSwap';
 import { warmLinks } from './warmLinks';
 
-if (typeof document !== 'undefined') warmLinks();
+if (typeof document !== 'undefined') {
+  warmLinks();
+  lightSwap();
+}
 
 const theme = createTheme({
   fontFamily: '"Public Sans Variable", "Liberation Sans", sans-serif',
