@@ -140,6 +140,9 @@ function answerBench(ask: Extract<Ask, { ask: 'bench' }>): void {
   void followUp(ask.id, own, ask, figures, answer);
 }
 
+/** Whoever clicks again within this, in ms, does not find this thread at the ranges of the click before. */
+const NEXT_CLICK_MS = 100;
+
 /** Ranges take longer: they follow a few simulations at a time, and are left alone once there is a newer click. */
 async function followUp(
   id: number,
@@ -148,6 +151,7 @@ async function followUp(
   figures: BenchFigures,
   answer: (extra: Pick<BenchAnswer, 'range' | 'groupRanges'>) => void,
 ): Promise<void> {
+  await new Promise((done) => setTimeout(done, NEXT_CLICK_MS));
   const range = await whileLatest(id, benchRangeSteps(own, groups, visitor, figures));
   if (!range) return;
   answer({ range });
