@@ -63,6 +63,7 @@ async function glasshouse(page: Page, tab: string) {
   await page.locator('main').getByText('The glasshouse').first().click();
   await page.locator('.story svg').getByText('With the bench applied').waitFor();
   await page.getByRole('tab', { name: tab }).click();
+  await page.getByText('Reading the source').waitFor({ state: 'detached' });
   await page.locator('.bench-bar svg path').first().waitFor();
 }
 
