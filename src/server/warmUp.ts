@@ -26,8 +26,9 @@ export async function warmUp(origin: string, isQuiet: () => boolean): Promise<vo
   const ask = (path: string) => fetch(origin + path, { redirect: 'manual', headers: { 'user-agent': WARM_UP } });
   const draw = (path: string) => ask(path).then(read, nothing);
   await draw('/recorders');
-  const listed = (await ask('/api/sites').then((r) => (r.ok ? r.json() : undefined), nothing)) as
-    { sites: readonly Site[] } | undefined;
+  const listed = (await ask('/api/sites')
+    .then((r) => (r.ok ? r.json() : undefined))
+    .catch(nothing)) as { sites: readonly Site[] } | undefined;
   const swept = (listed?.sites ?? []).filter((s) => s.sweep);
   const latest = swept.sort((a, b) => ((a.sweep?.day ?? '') < (b.sweep?.day ?? '') ? 1 : -1)).slice(0, SITES);
   let waits = 0;

@@ -45,6 +45,42 @@ describe('ui: links under the pointer', () => {
     expect(times('/sites/1/files')).to.equal(1);
   });
 
+  it('bring the files along that the screen needs, and leave those of the screens before', async () => {
+    const sheets = () =>
+      page.locator('head link[rel=stylesheet]').evaluateAll((l) => l.map((e) => e.getAttribute('href')));
+    const before = await sheets();
+    await link('Files').hover();
+    const module = page.locator('head link[rel=modulepreload][href*="FilesScreen"]');
+    await module.waitFor({ state: 'attached' });
+    const more = await page.locator('head link[rel=preload][as=style]').getAttribute('href');
+    expect(before).not.to.include(more);
+    await page.mouse.down();
+    await page.mouse.up();
+    await page.getByRole('heading', { name: 'Files', exact: true }).waitFor();
+    expect(await sheets()).to.include.members([...before, more]);
+  });
+
+  it('lead to a screen in the theme that was chosen, before it is shown', async () => {
+    await page.evaluate(() => localStorage.setItem('mantine-color-scheme-value', 'dark'));
+    await page.reload();
+    await untilAwake(page);
+    const theme = page.locator('html[data-mantine-color-scheme=dark]');
+    await theme.waitFor();
+    await page.evaluate(() => {
+      const changes: string[] = [];
+      Object.assign(window, { changes });
+      new MutationObserver((list) =>
+        changes.push(...list.map(() => document.documentElement.getAttribute('data-mantine-color-scheme') ?? '')),
+      ).observe(document.documentElement, { attributeFilter: ['data-mantine-color-scheme'] });
+    });
+    await link('Files').click();
+    await page.getByRole('heading', { name: 'Files', exact: true }).waitFor();
+    await untilAwake(page);
+    await theme.waitFor();
+    const seen = await page.evaluate(() => (window as unknown as { changes: string[] }).changes);
+    expect(seen.filter((t) => t !== 'dark')).to.deep.equal([]);
+  });
+
   it('are asked for anew after a key was pressed', async () => {
     const answer = answered('/sites/1/files');
     await link('Files').hover();

@@ -322,6 +322,24 @@ describe('ui: workbench', () => {
     await page.getByText('Lost is saved.').waitFor();
   });
 
+  it('reads the recorded pages once, whichever visitor they are forecast for', async () => {
+    await open('/sites/1');
+    const read = page.waitForResponse((r) => r.url().includes('/bench?'));
+    await page.locator('.rows .put').first().click();
+    await read;
+    const again: string[] = [];
+    page.on('request', (r) => r.url().includes('/bench?') && again.push(r.url()));
+    await page.locator('.bench-bar svg path').first().waitFor();
+    const phones = await text('h1');
+    await page.getByRole('radio', { name: 'Phone, wifi' }).click();
+    await page.waitForFunction((was) => document.querySelector('h1')?.textContent !== was, phones);
+    await page.locator('.bench-bar svg path').first().waitFor();
+    await page.evaluate(() => new Promise((done) => requestIdleCallback(() => done(undefined), { timeout: 3000 })));
+    await page.locator('.rows .put').nth(1).click();
+    await page.locator('.bench-bar svg path').first().waitFor();
+    expect(again).to.deep.equal([]);
+  });
+
   it('keeps a deep link: visitor, bench, scope and tab', async () => {
     await glasshouse();
     await page.getByRole('tab', { name: 'Source' }).click();

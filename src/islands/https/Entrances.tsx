@@ -27,10 +27,12 @@ const SHOWN = 40;
 
 /** Where what this screen shows of the last probe is read; the table narrowed as the address says. */
 export function entrancesPath(siteId: number, query: URLSearchParams): string {
-  const verdict = query.get('verdict');
-  const isOne = VERDICTS.some((v) => v === verdict);
-  return `/api/sites/${siteId}/entrances?rows=${SHOWN}${isOne ? `&verdict=${encodeURIComponent(verdict ?? '')}` : ''}`;
+  const verdict = verdictIn(query);
+  return `/api/sites/${siteId}/entrances?rows=${SHOWN}${verdict ? `&verdict=${encodeURIComponent(verdict)}` : ''}`;
 }
+
+/** The verdict that an address narrows the table to; undefined for none, and for one that there is not. */
+const verdictIn = (query: URLSearchParams): Verdict | undefined => VERDICTS.find((v) => v === query.get('verdict'));
 
 /** Where every way into the site leads, its certificates, and the state of every known address. */
 export function Entrances() {
@@ -63,7 +65,7 @@ function Probe({ probe, width }: { probe: ListedProbe; width: number }) {
   const ways = probe.entrances.filter((e) => e.why === 'entrance');
   const bad = ways.filter((e) => !isGood(e.verdict));
   const badCertificates = probe.certificates.filter((c) => c.faults.length > 0);
-  const verdict = query.get('verdict') as Verdict | null;
+  const verdict = verdictIn(query);
   const main = endOfMost(ways);
   return (
     <>
@@ -81,15 +83,15 @@ function Probe({ probe, width }: { probe: ListedProbe; width: number }) {
       )}
       <VerdictFilter verdicts={verdictCounts(ways)} verdict={verdict} />
       <EntrancePaths entrances={ways} width={width} />
-      <details open={verdict !== null}>
+      <details open={verdict !== undefined}>
         <summary>
-          The same as a table, and {count(probe.deep.addresses, 'deep address', 'deep addresses')} (
-          {probe.deep.faulty} with faults)
+          The same as a table, and {count(probe.deep.addresses, 'deep address', 'deep addresses')} ({probe.deep.faulty}{' '}
+          with faults)
         </summary>
         <VerdictFilter verdicts={probe.verdicts} verdict={verdict} />
         <EntranceTable
-          entrances={probe.entrances.filter((e) => verdict === null || e.verdict === verdict)}
-          all={sum(probe.verdicts, (v) => (verdict === null || v.verdict === verdict ? v.addresses : 0))}
+          entrances={probe.entrances.filter((e) => !verdict || e.verdict === verdict)}
+          all={sum(probe.verdicts, (v) => (!verdict || v.verdict === verdict ? v.addresses : 0))}
         />
       </details>
       <h2>Certificates</h2>
@@ -172,7 +174,7 @@ function endOfMost(ways: readonly Entrance[]): string | undefined {
 
 interface FilterProps {
   readonly verdicts: ListedEntrances['verdicts'];
-  readonly verdict: Verdict | null;
+  readonly verdict?: Verdict;
 }
 
 function VerdictFilter({ verdicts, verdict }: FilterProps) {

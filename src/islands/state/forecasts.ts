@@ -103,7 +103,9 @@ export function useWorkers(
     if (path === undefined) return;
     send({ ask: 'pages', path });
     useForecasts.setState((s) => ({ path, fault: undefined, answer: s.path === path ? s.answer : undefined }));
-    if (!readsAhead) return;
+  }, [path, version]);
+  useEffect(() => {
+    if (path === undefined || !readsAhead) return;
     // While nothing else is to be done, so that the first fix does not wait for it.
     const idle = window.requestIdleCallback(() => send({ ask: 'prepare', visitor }), { timeout: 1500 });
     return () => window.cancelIdleCallback(idle);

@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from 'react';
 import type { Box } from '../../core/capture/capture';
-import { shotSources } from './shotPath';
+import { shotSources } from './shotSources';
 
 interface Props {
   /** Hash of the screenshot; undefined or null where there is none. */
