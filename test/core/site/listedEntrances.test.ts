@@ -9,17 +9,15 @@ const entrance = fc.record({
 });
 
 const probed = fc.array(entrance, { maxLength: 60 }).map((list) =>
-  list.map(
-    (e, i): Entrance => ({
-      ...e,
-      from: `http://www.fernhollow.example/${i}`,
-      family: 'IPv4',
-      hops: [],
-      end: null,
-      says: '',
-      page: { bodyHash: `${i}`, textHash: '', title: '' },
-    }),
-  ),
+  list.map((e, i): Entrance => ({
+    ...e,
+    from: `http://www.fernhollow.example/${i}`,
+    family: 'IPv4',
+    hops: [],
+    end: null,
+    says: '',
+    page: { bodyHash: `${i}`, textHash: '', title: '' },
+  })),
 );
 
 describe('core/site/listedEntrances', () => {
