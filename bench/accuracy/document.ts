@@ -22,6 +22,8 @@ export interface DocumentInput {
   readonly fitted: number;
   /** Pages that are recorded and not measured yet. */
   readonly unmeasured: readonly string[];
+  /** What a second, slow recording of each page would win. */
+  readonly anchors: string;
   /** What was replayed last. */
   readonly replay?: ReplayResults;
 }
@@ -134,6 +136,13 @@ ${
         ] ?? 0,
       )}.`
 }
+
+## A second recording over the visitor's link
+
+${input.anchors}
+
+So a second recording puts the page as it is where it was measured, and moves what fixes change by nothing that would be
+worth it: sweeps record over a fast link only, and \`prove\` measures the page as it is beside its fixes.
 
 ## Proof by replay
 

@@ -9,6 +9,7 @@ import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { machine } from '../machine';
+import { anchorsSection } from './anchors';
 import { compare, judgedPages } from './compare';
 import { accuracyDocument } from './document';
 import { fit, FITTED } from './fit';
@@ -54,6 +55,7 @@ if (values.fit) {
     fitted: fitted.length,
     unmeasured: TRUTH_PAGES.filter((p) => !pages.some((j) => j.truth.page === p.name)).map((p) => p.name),
     machine: machine(),
+    anchors: anchorsSection(pages),
     replay: replayResults(),
   });
   fs.writeFileSync(path.join(root, 'docs/accuracy.md'), text);

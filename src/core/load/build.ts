@@ -18,6 +18,7 @@ import { serversByUrgency } from './serverOrder';
 import { serverWaits, setupTimes } from './serverTimes';
 import { shiftsOf } from './shifts';
 import { fontsLeftToBrowser, hidingFont, startsWithText } from './textFonts';
+import { undrawnAround } from '../source/hidden';
 import { isLinkOf } from '../source/linkRel';
 
 const LEVELS: Readonly<Record<string, PriorityLevel>> = { VeryHigh: 4, High: 3, Medium: 2, Low: 1, VeryLow: 0 };
@@ -86,8 +87,15 @@ export function buildGraph(page: Page): LoadGraph {
   const heroFetch = hero.url ? (firstHop(hops, hero.load?.index) ?? -1) : -1;
   const built = (discovery: Discovery | undefined, shownMs: number | undefined) =>
     scriptThatBuilt(discovery, shownMs, scripts, callbacks);
-  const builtBy =
-    hero.element || hero.kind === 'background' ? -1 : built(fetches[heroFetch]?.discovery, capture.measured.lcpMs);
+  const { lcpMs } = capture.measured;
+  // In the markup and yet not drawn before a script has run, or not in the markup at all.
+  const builtBy = hero.element
+    ? hero.seen && undrawnAround(page, hero.element)
+      ? built(undefined, lcpMs)
+      : -1
+    : hero.kind === 'background'
+      ? -1
+      : built(fetches[heroFetch]?.discovery, lcpMs);
   const heroNode: HeroNode = {
     kind: heroFetch >= 0 ? hero.kind : 'text',
     fetch: heroFetch,
@@ -233,6 +241,22 @@ const MAY_HOLD_TEXT = new Set(['body', 'div', 'main', 'header', 'section', 'nav'
 const hasOwnText = (document: SourceDocument, element: SourceElement, next: SourceElement | undefined) =>
   MAY_HOLD_TEXT.has(element.tag) && startsWithText(document, element, next);
 
+/** How many elements are looked at that styles keep from being drawn. */
+const MOST_UNDRAWN = 200;
+
+/** The first element of the body that is painted before any script has changed something. */
+function firstContent(page: Page, document: SourceDocument): SourceElement | undefined {
+  let looked = 0;
+  let undrawnTo = 0;
+  return document.elements.find((e, i) => {
+    if (e.inHead || e.inert || e.start < undrawnTo) return false;
+    if (NOT_PAINTED.has(e.tag) && !hasOwnText(document, e, document.elements[i + 1])) return false;
+    const undrawn = looked++ < MOST_UNDRAWN ? undrawnAround(page, e) : undefined;
+    undrawnTo = Math.max(undrawnTo, undrawn?.end ?? 0);
+    return undrawn === undefined;
+  });
+}
+
 function documentNode(
   page: Page,
   byteAt: (n: number) => number,
@@ -244,9 +268,7 @@ function documentNode(
     (w) => w.kind === 'parse' && (w.url === undefined || w.url === capture.page),
   );
   const factor = Math.max(0.1, capture.conditions.cpuFactor);
-  const content = document?.elements.find(
-    (e, i) => !e.inHead && !e.inert && (!NOT_PAINTED.has(e.tag) || hasOwnText(document, e, document.elements[i + 1])),
-  );
+  const content = document && firstContent(page, document);
   const bodyOffset = byteAt(document?.bodyStart ?? 0);
   return {
     fetch: capture.documentIndex,

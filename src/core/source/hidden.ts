@@ -27,6 +27,24 @@ export function hiddenAtFirst(page: Page, element: SourceElement): HiddenCause |
   return undefined;
 }
 
+/**
+ * The outermost element that styles alone keep from being drawn, with all in it, until a script changes something: no
+ * display, visibility or opacity, and no animation that would show it; undefined for what is drawn (CSS Display 4, 2;
+ * CSS Color 4, 3.2). Something visible inside what is merely not visible is drawn (CSS Display 4, 4).
+ */
+export function undrawnAround(page: Page, element: SourceElement): SourceElement | undefined {
+  const around = lineage(page, element);
+  const seen = around.map((e) => declaredValue(page, e, 'visibility')?.value).find((v) => v && v !== 'inherit');
+  let found = seen === 'hidden' || seen === 'collapse' ? element : undefined;
+  for (const e of around) {
+    const display = declaredValue(page, e, 'display')?.value ?? (e.attributes.has('hidden') ? 'none' : '');
+    const closed = e.tag === 'dialog' && !e.attributes.has('open') && !display;
+    const clear = Number(declaredValue(page, e, 'opacity')?.value ?? 1) === 0 && !animates(page, e);
+    if (display === 'none' || closed || clear) found = e;
+  }
+  return found;
+}
+
 /** The animation of an element whose first frame has no opacity. */
 function animates(page: Page, e: SourceElement): { name: string; by?: MatchedRule } | undefined {
   const declared = declaredValue(page, e, 'animation-name') ?? declaredValue(page, e, 'animation');

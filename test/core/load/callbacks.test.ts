@@ -63,6 +63,57 @@ function application(facts: MadeFacts = {}): LoadGraph {
   );
 }
 
+describe('core/load: pages whose markup styles hide until a script has run', () => {
+  const graph = (css: string, before = '') =>
+    buildGraph(
+      capture(
+        har(
+          [
+            {
+              url: PAGE,
+              body: `<!doctype html><head><style>${css}</style><body>${before}<main class="deck"><section><h1>Plant sale</h1></section></main><script src="/app.js"></script>`,
+              wait: 40,
+            },
+            { url: APP, body: 'show()', start: 60 },
+          ],
+          {
+            fcpMs: 260,
+            lcpMs: 260,
+            hero: {
+              timeMs: 260,
+              size: 90_000,
+              tag: 'h1',
+              path: 'html:nth-of-type(1)>body:nth-of-type(1)>main:nth-of-type(1)>section:nth-of-type(1)>h1:nth-of-type(1)',
+            },
+            work: [script1(100, 120)],
+          },
+        ),
+      ).page,
+    );
+
+  it('paint nothing before it, neither the hero nor anything else', () => {
+    const g = graph('.deck section:not(.present){display:none}');
+    expect(g.document.contentBuiltBy).to.equal(0);
+    expect(g.hero.builtBy).to.equal(0);
+    const r = replay(g);
+    expect(r.milestones.fcpMs).to.be.above(r.scripts[0]?.endMs ?? Infinity);
+  });
+
+  it('paint what is not hidden first', () => {
+    const g = graph('.deck section{visibility:hidden}', '<p>Loading</p>');
+    expect(g.document.contentBuiltBy).to.equal(-1);
+    expect(g.hero.builtBy).to.equal(0);
+    const r = replay(g);
+    expect(r.milestones.fcpMs).to.be.below(r.scripts[0]?.endMs ?? 0);
+    expect(r.milestones.lcpMs).to.be.above(r.scripts[0]?.endMs ?? Infinity);
+  });
+
+  it('wait for no script where nothing hides them', () => {
+    const g = graph('.deck section{opacity:1}');
+    expect([g.document.contentBuiltBy, g.hero.builtBy]).to.deep.equal([-1, -1]);
+  });
+});
+
 describe('core/load: pages that build themselves after load', () => {
   it('names what set off each piece of later work: an event, an answer', () => {
     const g = application();

@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import { BROWSER } from '../../../src/core/load/browser';
 import type { FetchNode, HeroNode, LoadGraph } from '../../../src/core/load/graph';
+import { simulate } from '../../../src/core/load/simulate';
 import { fetchNode, graphOf, LINK, ms, replay, script, style } from '../../fixtures/graph';
 
 const picture = (values: Partial<HeroNode> = {}): HeroNode => ({
@@ -122,6 +123,57 @@ describe('core/load: text in fonts whose rule leaves it to the browser (font-dis
   });
 });
 
+describe('core/load: text whose font is named by a stylesheet that comes later', () => {
+  it('is shown in another font at once, for nobody knows of the font yet', () => {
+    const font = fetchNode(1, {
+      kind: 'font',
+      priority: 4,
+      serverMs: 800,
+      discovery: { by: 'style', sheet: 2, drawn: true, offset: 100 },
+    });
+    const at = (blocking: boolean) => {
+      const sheet = fetchNode(2, { kind: 'style', priority: blocking ? 4 : 0, serverMs: 900 });
+      const g = graphOf([font, sheet], { hero: text({ font: 1 }), contentFont: 1, styles: [style(2, { blocking })] });
+      return replay(g);
+    };
+    const waited = at(true);
+    expect(waited.milestones.fcpMs).to.be.above(waited.fetches[1]?.endMs ?? Infinity);
+    const shown = at(false);
+    expect(shown.milestones.fcpMs).to.be.below(shown.fetches[2]?.endMs ?? 0);
+    expect(shown.milestones.lcpMs).to.equal(shown.milestones.fcpMs);
+  });
+});
+
+describe('core/load: load beside the first frame', () => {
+  const font = fetchNode(1, {
+    kind: 'font',
+    priority: 4,
+    serverMs: 800,
+    discovery: { by: 'style', sheet: 2, drawn: true, offset: 100 },
+  });
+  const sheet = (serverMs: number) => fetchNode(2, { kind: 'style', priority: 4, serverMs });
+
+  it('waits for what the frame finds that its last stylesheet lets be drawn', () => {
+    const r = replay(graphOf([font, sheet(1500)], { styles: [style(2)] }));
+    expect(r.milestones.loadMs).to.be.above(r.fetches[1]?.endMs ?? Infinity);
+  });
+
+  it('comes before that frame in some loads: which goes first is chance', () => {
+    const g = graphOf([font, sheet(1500)], { styles: [style(2)] });
+    const even = { rtt: 1, rate: 1, cpu: 1, server: 1 };
+    const loads = Array.from({ length: 40 }, (_, i) => simulate(g, LINK, { ...even, seed: i + 1 }));
+    const waited = loads.filter((r) => r.milestones.loadMs > (r.fetches[1]?.endMs ?? Infinity)).length;
+    expect(waited).to.be.within(14, 34);
+  });
+
+  it('knows of the fonts of a document that is parsed whole: styles are computed before it', () => {
+    // Nothing is to be drawn any more that would find it: the text stands at the very end.
+    const late = { ...font, discovery: { ...font.discovery, offset: 19_900 } as FetchNode['discovery'] };
+    const r = replay(graphOf([late, sheet(0)], { styles: [style(2)] }));
+    expect(r.milestones.loadMs).to.be.above(r.fetches[1]?.endMs ?? Infinity);
+  });
+});
+
 describe('core/load: first paint', () => {
   it('needs something to paint: on a page that a script builds, that script', () => {
     const built = (contentBuiltBy: number) => {
@@ -160,6 +212,21 @@ describe('core/load: frames find what only layout knows', () => {
     const sheet = fetchNode(2, { kind: 'style', priority: 4, serverMs: 900 });
     const r = replay(graphOf([lazy, sheet], { styles: [style(2)] }));
     expect(r.fetches[1]?.foundMs).to.be.within(r.fetches[2]?.endMs ?? Infinity, r.milestones.fcpMs);
+  });
+
+  it('backgrounds as soon as their frame begins, fonts when the task that laid text out has ended', () => {
+    const styled = (id: number, kind: FetchNode['kind']) =>
+      fetchNode(id, { kind, priority: 3, discovery: { by: 'style', sheet: -1, drawn: true, offset: 100 } });
+    const sheet = fetchNode(3, { kind: 'style', priority: 4, serverMs: 900 });
+    const times = (layoutMs: number) =>
+      replay(graphOf([styled(1, 'image'), styled(2, 'font'), sheet], { layoutMs, styles: [style(3)] })).fetches;
+    const [, picture, font] = times(0);
+    const [, pictureLate, fontLate] = times(400);
+    expect(font?.foundMs).to.be.above((picture?.foundMs ?? Infinity) + 5);
+    expect(pictureLate?.foundMs).to.be.closeTo(picture?.foundMs ?? 0, 0.01);
+    expect((fontLate?.foundMs ?? 0) - (font?.foundMs ?? 0)).to.be.closeTo(400, 0.01);
+    // Nor does the picture's request wait for the frame to end.
+    expect(pictureLate?.sentMs).to.be.below((pictureLate?.foundMs ?? 0) + 5);
   });
 
   it('does not make load wait for them, as it does for eager ones', () => {

@@ -81,7 +81,8 @@ export class Fetches {
     return this.shared.graph.fetches[id] as FetchNode;
   }
 
-  discover(id: number, now: number, cause: number, by: number): void {
+  /** @param within true when the task that runs sends the request itself, as computing styles does for backgrounds */
+  discover(id: number, now: number, cause: number, by: number, within = false): void {
     if (this.found[id] !== -1) return;
     const fetch = this.node(id);
     this.found[id] = now;
@@ -100,7 +101,7 @@ export class Fetches {
       this.holds++;
       return;
     }
-    this.ask(id, now);
+    this.ask(id, now, within);
   }
 
   /** The load event waits for it, once. */
@@ -120,13 +121,14 @@ export class Fetches {
   }
 
   /** The way of a request from the page to the network: the browser itself asks for the page. */
-  private ask(id: number, now: number): void {
+  private ask(id: number, now: number, within = false): void {
     if (this.node(id).kind === 'document') return this.shared.network.request(id, now);
     const middle = this.shared.network.priority[id] === BROWSER.middle;
     this.counted[id] = middle ? 2 : 1;
     this.out++;
     if (middle) this.middleOut++;
-    this.page.thread.enqueue(REQUEST_TASK, id, now);
+    if (within) this.shared.queue.push(now + BROWSER.requestFixedMs, REQUEST, id);
+    else this.page.thread.enqueue(REQUEST_TASK, id, now);
   }
 
   /** Lets out what was held back, the most urgent first. */

@@ -2,6 +2,7 @@ import { BROWSER, CAUSE, DIRTY, FRAME, FRAME_TASK, unit } from '../browser';
 import type { FetchNode } from '../graph';
 import type { Fetches } from './fetches';
 import type { MainThread, TaskKind } from './mainThread';
+import type { Moments } from './moments';
 import type { Parser } from './parser';
 import type { Scripts } from './scripts';
 import type { Shared } from './shared';
@@ -13,6 +14,7 @@ interface Needs {
   readonly parser: Pick<Parser, 'parsedTo' | 'done' | 'wantParse'>;
   readonly styles: Pick<Styles, 'pendingBlocking' | 'isLoaded'>;
   readonly scripts: Pick<Scripts, 'ended' | 'drawFirst' | 'runDeferred'>;
+  readonly moments: Pick<Moments, 'checkLoad'>;
 }
 
 /** Frames: first and hero paint, what layout discovers and raises. Times are -1 until they are known. */
@@ -76,6 +78,7 @@ export class Frames {
   }
 
   private begin(now: number): number {
+    if (this.undrawn > 0 && this.gateOpen) this.discoverStyled(now, true);
     const { graph, cpu } = this.shared;
     const { layoutMs = 0, document } = graph;
     const { parsedTo } = this.page.parser;
@@ -107,11 +110,22 @@ export class Frames {
       scripts.drawFirst = false;
       scripts.runDeferred(now);
     }
+    this.page.moments.checkLoad(now);
   }
 
-  /** Text is shown when its font is there, or has been waited for long enough (CSS Fonts 4, 4.9); -1 for a font that hides nothing. */
+  /** The whole document is parsed: styles are computed before the load event, if they may be (HTML, 13.2.7). */
+  computeStyles(now: number): void {
+    if (this.undrawn > 0 && this.gateOpen) this.discoverStyled(now, false);
+  }
+
+  /**
+   * Text is shown when its font is there, or has been waited for long enough (CSS Fonts 4, 4.9); -1 for a font that hides
+   * nothing. As long as the stylesheet with its rule is not in, nobody knows of the font, and it hides nothing either.
+   */
   private textShown(font: number, now: number): boolean {
     if (font < 0 || this.page.fetches.delivered[font] !== -1) return true;
+    const { discovery } = this.shared.graph.fetches[font] as FetchNode;
+    if (discovery.by === 'style' && discovery.sheet >= 0 && !this.page.styles.isLoaded(discovery.sheet)) return true;
     const until = this.hiddenUntil(font);
     return until !== -1 && now >= until;
   }
@@ -174,14 +188,28 @@ export class Frames {
   /** Lazy pictures near the first screen, and what styles name for what is drawn. */
   private discoverDrawn(now: number): void {
     const { graph, p } = this.shared;
+    const { fetches, parser } = this.page;
+    this.discoverStyled(now, false);
+    for (const id of p.drawn) {
+      const d = (graph.fetches[id] as FetchNode).discovery;
+      if (fetches.found[id] !== -1 || d.by !== 'layout' || d.offset > parser.parsedTo) continue;
+      fetches.discover(id, now, CAUSE.layout, -1);
+      this.undrawn--;
+    }
+  }
+
+  /**
+   * What styles name for what is drawn. Pictures are asked for as soon as the style of their element is computed, so when
+   * a frame begins; fonts once the task that laid their text out has ended (in timelines, whatever the layout took).
+   */
+  private discoverStyled(now: number, within: boolean): void {
+    const { graph, p } = this.shared;
     const { fetches, parser, styles } = this.page;
     for (const id of p.drawn) {
-      if (fetches.found[id] !== -1) continue;
-      const d = (graph.fetches[id] as FetchNode).discovery;
-      if (d.by === 'layout' && d.offset <= parser.parsedTo) fetches.discover(id, now, CAUSE.layout, -1);
-      else if (d.by === 'style' && d.offset <= parser.parsedTo && (d.sheet < 0 || styles.isLoaded(d.sheet)))
-        fetches.discover(id, now, CAUSE.style, d.sheet);
-      else continue;
+      const { discovery: d, kind } = graph.fetches[id] as FetchNode;
+      if (fetches.found[id] !== -1 || d.by !== 'style' || d.offset > parser.parsedTo) continue;
+      if ((within && kind === 'font') || (d.sheet >= 0 && !styles.isLoaded(d.sheet))) continue;
+      fetches.discover(id, now, CAUSE.style, d.sheet, within);
       this.undrawn--;
     }
   }
