@@ -4,12 +4,13 @@ import type { LoadGraph } from '../../src/core/load/graph';
 import { quantile } from '../../src/core/load/range';
 import { simulate } from '../../src/core/load/simulate';
 import type { Judged } from './compare';
-import { LINKS, type TruthLink } from './site';
+import { LINKS, linkName, type TruthLink } from './site';
 import type { Sample } from './store';
 import { fixFor } from './variants';
 
 /** The link on which a page was measured a second time, slowly; the factors found there are used on the others. */
 const ANCHOR: TruthLink['id'] = 'middling';
+const anchorLink = LINKS.find((l) => l.id === ANCHOR) as TruthLink;
 /** Factors of one page that are tried: on its work on the processor, and on the waits of its servers. */
 const CPU = [0.6, 0.75, 0.87, 1, 1.15, 1.35, 1.6, 2];
 const SERVER = [0.5, 0.75, 1, 1.3, 1.7, 2.2];
@@ -42,7 +43,7 @@ export function anchorsSection(pages: readonly Judged[]): string {
       return `| ${what === 'base' ? 'Page as it is' : 'Change by fixes'}, ${atAnchor ? 'on the link of the second recording' : 'on the other two'} | ${cells.join(' | ')} |`;
     }),
   );
-  return `The measured base of each page over ${LINKS.find((l) => l.id === ANCHOR)?.name} stands for a second recording of it. One
+  return `The measured base of each page over ${linkName(anchorLink)} stands for a second recording of it. One
 factor on all work of the processor (${CPU[0]} to ${CPU.at(-1)}) and one on the waits of servers (${SERVER[0]} to ${SERVER.at(-1)}) are fitted to it, and
 used on every link. Median error and 90 %, as shares of the measured base; FCP and LCP count alike.
 
@@ -95,13 +96,12 @@ function errorsOf({ audit, truth, held }: Judged): Errors[] {
 
 /** The factors with which a page is simulated as it was measured, or near to it. */
 function factorsFor(graph: LoadGraph, measured: Sample): Perturbation {
-  const link = LINKS.find((l) => l.id === ANCHOR) as TruthLink;
   let best = EVEN;
   let least = Infinity;
   for (const cpu of CPU)
     for (const server of SERVER) {
       const factors = { ...EVEN, cpu, server };
-      const m = simulate(graph, link, factors).milestones;
+      const m = simulate(graph, anchorLink, factors).milestones;
       const off = (metric: 'fcpMs' | 'lcpMs' | 'loadMs') => Math.abs(m[metric] / measured[metric] - 1);
       const strange = STRANGENESS * (Math.abs(Math.log(cpu)) + Math.abs(Math.log(server)));
       const error = off('fcpMs') + off('lcpMs') + off('loadMs') / 2 + strange;

@@ -103,7 +103,8 @@ ${report.worst.map((w) => `| ${w.page}, ${w.link}, ${w.variant}, ${w.metric} | $
 - Where a page asks one HTTP/1.1 host for more than six pictures without dimensions (shuttle), the first layout raises all of
   them, in an order of the browser's own: the hero came second in one load and twentieth in the next (2.6 to 5.7 s). No
   forecast can name the one; the range has to hold both.
-- planner was looked at once while it was held back; its figures are no blind test.
+- planner was looked at once while it was held back, and so was the simulation of deck, though no timeline of it; their
+  figures are no blind test.
 - What is known to be missing in the model: that a frame of another site starts a process; whether a script waits for
   the document's end or for its load event, where the recording shows both at once; whether layout raises a hero just
   before or just after its connection stands (walks), on which half a second hangs with a server that serves all in turn.

@@ -3,7 +3,7 @@ import { quantile } from '../../src/core/load/range';
 import type { AccuracyPoint, AccuracyReport, AccuracyRow } from '../../src/core/plan/accuracy';
 import type { Case, Figure, Judged } from './compare';
 import { baseErrors, doubt, judge, rankCorrelations, type Verdict } from './judge';
-import { LINKS } from './site';
+import { LINKS, linkName } from './site';
 import { WHY } from './why';
 
 const percent = (share: number, digits = 1) => `${(100 * share).toFixed(digits)} %`;
@@ -34,7 +34,7 @@ export function reportOf(pages: readonly Judged[], cases: readonly Case[]): Accu
     runs,
     links: LINKS.map((l) => ({
       id: l.id,
-      name: `${l.rttMs} ms, ${l.downKbps / 1000} Mbit/s, CPU ${l.cpuFactor}`,
+      name: linkName(l),
     })),
     rows: rowsOf(fitted, held),
     kinds: kindsOf(cases),

@@ -64,6 +64,9 @@ export const LINKS: readonly TruthLink[] = [
   { id: 'fast', rttMs: 25, downKbps: 40_000, upKbps: 10_000, cpuFactor: 1 },
 ];
 
+/** A link as tables name it. */
+export const linkName = (l: TruthLink) => `${l.rttMs} ms, ${l.downKbps / 1000} Mbit/s, CPU ${l.cpuFactor}`;
+
 /** The link on which captures are recorded. */
 export const RECORDING_LINK = { rttMs: 8, downKbps: 100_000, upKbps: 50_000 };
 

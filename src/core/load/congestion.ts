@@ -10,6 +10,8 @@ export interface Window {
   cutAt: number;
   /** Segments when a packet was last lost; 0 for none yet. */
   atLoss: number;
+  /** From that loss until the window is as large again, in s (RFC 9438, 4.2: K). */
+  regainedAfter: number;
   /** A round ends when this packet is acknowledged. */
   roundEnds: number;
   roundStartedAt: number;
@@ -37,6 +39,8 @@ export const CONGESTION = {
   /** Growth for each segment acknowledged after slow start, while nothing was lost. */
   growthBeforeLoss: 0.04,
   lossFactor: 0.7,
+  /** Of the cubic by which the window grows after a loss (RFC 9438, 5: C). */
+  cubicFactor: 0.4,
   /** A retransmission timeout is at least the round trip and this, in ms. */
   restMs: 200,
 };
@@ -46,6 +50,7 @@ export const newWindow = (): Window => ({
   threshold: Infinity,
   cutAt: -Infinity,
   atLoss: 0,
+  regainedAfter: 0,
   roundEnds: -1,
   roundStartedAt: -Infinity,
   lastAckAt: -Infinity,
@@ -69,6 +74,7 @@ export function rested(w: Window, now: number, rttMs: number): void {
 export function lost(w: Window, now: number, rttMs: number, queuedMs: number): void {
   if (now - w.cutAt <= rttMs + queuedMs) return;
   w.atLoss = w.segments;
+  w.regainedAfter = Math.cbrt((w.atLoss * (1 - CONGESTION.lossFactor)) / CONGESTION.cubicFactor);
   w.segments = Math.max(2, w.segments * CONGESTION.lossFactor);
   w.threshold = w.segments;
   w.cutAt = now;
@@ -119,8 +125,8 @@ export function acknowledged(
     return;
   }
   const t = (now - w.cutAt) / 1000;
-  const k = Math.cbrt((w.atLoss * (1 - CONGESTION.lossFactor)) / 0.4);
-  const cubic = w.atLoss + 0.4 * (t - k) ** 3;
+  const d = t - w.regainedAfter;
+  const cubic = w.atLoss + CONGESTION.cubicFactor * d * d * d;
   const friendly = w.atLoss * CONGESTION.lossFactor + (0.53 * t * 1000) / Math.max(1, rttMs);
   w.segments += segments * Math.max(0.01, Math.min(1, (Math.max(cubic, friendly) - w.segments) / w.segments));
 }

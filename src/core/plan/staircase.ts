@@ -81,14 +81,18 @@ export const meanShare = (pages: readonly Pick<PlanPage, 'graph'>[]): number =>
 
 /** Titles that several groups share get the host of their target, or its path where the host is the same too. */
 function apart(groups: readonly FixGroup[]): FixGroup[] {
-  const alike = new Map<string, FixGroup[]>();
-  for (const g of groups) alike.set(g.title, [...(alike.get(g.title) ?? []), g]);
+  const alike = new Map<string, { groups: number; readonly hosts: Set<string> }>();
+  for (const g of groups) {
+    const own = alike.get(g.title) ?? { groups: 0, hosts: new Set() };
+    own.groups++;
+    own.hosts.add(hostOf(g.fixes[0]?.target ?? ''));
+    alike.set(g.title, own);
+  }
   return groups.map((g) => {
-    const others = alike.get(g.title) ?? [];
-    if (others.length < 2) return g;
+    const own = alike.get(g.title);
+    if (!own || own.groups < 2) return g;
     const target = g.fixes[0]?.target ?? '';
-    const hosts = new Set(others.map((o) => hostOf(o.fixes[0]?.target ?? '')));
-    const mark = hosts.size === others.length ? hostOf(target) : pathOf(target) || pathOf(g.fixes[0]?.page ?? '');
+    const mark = own.hosts.size === own.groups ? hostOf(target) : pathOf(target) || pathOf(g.fixes[0]?.page ?? '');
     return { ...g, title: `${g.title} (${mark})` };
   });
 }

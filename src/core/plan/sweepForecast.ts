@@ -74,7 +74,11 @@ export function findingsByGroup(pages: readonly ForecastPage[]): [group: string,
 /** What every group of fixes that pages offer wins alone on each page that it concerns, to the ms. */
 export function gainsOf(pages: readonly ForecastPage[], visitor: Visitor): GroupGains[] {
   const byAddress = new Map<string, ForecastPage[]>();
-  for (const p of pages) byAddress.set(p.graph.page, [...(byAddress.get(p.graph.page) ?? []), p]);
+  for (const p of pages) {
+    const own = byAddress.get(p.graph.page);
+    if (own) own.push(p);
+    else byAddress.set(p.graph.page, [p]);
+  }
   return groupFixes(pages).map((group) => ({
     group: group.id,
     pages: [...fixesByPage(group.fixes)].flatMap(([address, fixes]) =>
