@@ -5,6 +5,7 @@ import type { ScriptDraft } from './drafts';
 import { ESTIMATED_WORK } from './estimates';
 import type { Discovery, ScriptNode } from './graph';
 import { moduleImports, neededBy, neededByInline } from './modules';
+import { writerOf } from './written';
 
 /** The scripts of a page: those of the markup in their order, then what others inserted or imported. */
 export function listScripts(page: Page, byteAt: (n: number) => number): ScriptDraft[] {
@@ -73,11 +74,12 @@ export function listScripts(page: Page, byteAt: (n: number) => number): ScriptDr
     );
     const first = capture.loads.find((l) => l.redirectTo === load.url && l.kind === 'script');
     files.push(load);
+    const writer = out[writerOf(page, out, load)];
     out.push({
       fetch: first?.index ?? load.index,
-      mode: 'dynamic',
-      offset: -1,
-      inHead: false,
+      mode: writer ? 'sync' : 'dynamic',
+      offset: writer?.offset ?? -1,
+      inHead: writer?.inHead ?? false,
       runMs: work ? ms : estimate(load),
       url: load.url,
       endMs,

@@ -127,6 +127,33 @@ describe('core/load/build: how the browser learns of a load', () => {
     expect(g.scripts[0]).to.include({ mode: 'inline', fetch: -1 });
   });
 
+  it('by a script that writes another one into the document, for which the parser then waits (HTML, 8.4.3)', () => {
+    const page = (text: string, priority?: string) =>
+      graphOf(`<head>\n<script>\n${text}\n</script></head><body><p>Beds</p></body>`, [
+        {
+          url: PAGE + 'stats.js',
+          body: 'var s',
+          start: 80,
+          wait: 400,
+          lens: { initiator: { type: 'script', url: PAGE, line: 3 }, ...(priority ? { priority } : {}) },
+        },
+      ]);
+    const writes = 'document.write("<script src=\'/stats.js\'><\\/script>")';
+    const waitedFor = (g: LoadGraph) => {
+      const r = simulate(g, phone);
+      return r.milestones.fcpMs > (r.scripts[1]?.endMs ?? Infinity);
+    };
+    const written = page(writes, 'High');
+    expect(written.scripts[1]).to.include({ mode: 'sync', inHead: true, offset: written.scripts[0]?.offset });
+    expect(waitedFor(written)).to.equal(true);
+    expect(simulate(written, phone).fetches[1]?.cause).to.deep.equal({ kind: 'script', id: 0 });
+    // Without priorities it has to be named; with a low one it was inserted by other means.
+    expect(waitedFor(page(writes))).to.equal(true);
+    expect(waitedFor(page('document.write("<p>x</p>");insert()'))).to.equal(false);
+    expect(waitedFor(page(writes, 'Low'))).to.equal(false);
+    expect(waitedFor(page('insert("/stats.js")', 'High'))).to.equal(false);
+  });
+
   it('by the Referer of a stylesheet or a frame in plain files', () => {
     const g = graphOf('<link rel=stylesheet href=/s.css><body><iframe src=/f/></iframe>', [
       { url: PAGE + 's.css', start: 30 },

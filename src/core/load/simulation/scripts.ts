@@ -106,7 +106,12 @@ export class Scripts {
   /** The parser comes to a script, and waits at it. */
   meet(id: number, now: number): void {
     const script = this.node(id);
-    if (script.fetch >= 0) this.page.fetches.discover(script.fetch, now, CAUSE.document, -1);
+    if (script.fetch >= 0) {
+      const { discovery } = this.shared.graph.fetches[script.fetch] as FetchNode;
+      // One that a script has just written into the document was found by that.
+      const [cause, by] = discovery.by === 'script' ? [CAUSE.script, discovery.script] : [CAUSE.document, -1];
+      this.page.fetches.discover(script.fetch, now, cause as number, by as number);
+    }
     this.waiting = id;
     this.tryWaiting(now);
   }
