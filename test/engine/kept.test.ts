@@ -8,6 +8,7 @@ import { stampOf } from '../../src/engine/codeStamp';
 import { benchPages } from '../../src/engine/services/benchPages';
 import { importHar } from '../../src/engine/services/importHar';
 import { keepForecasts } from '../../src/engine/services/keepForecasts';
+import { pageTimes } from '../../src/engine/services/pageTimes';
 import { forecastInThread, keptForecast, makeForecast, sweepGroups } from '../../src/engine/services/sweepForecasts';
 import { sweepOverview } from '../../src/engine/services/sweepOverview';
 import { readKept, revisionOf, writeKept } from '../../src/engine/store/kept';
@@ -110,6 +111,17 @@ describe('engine: what is worked out for a sweep once', () => {
     expect(made?.pages).to.have.length(4);
     expect(plain(await keptForecast(store, sweepId, visitor))).to.deep.equal(plain(made));
     expect(await forecastInThread(store, 9999, visitor)).to.equal(undefined);
+  });
+
+  it('is no more than the times of its pages where only they are asked for', async () => {
+    const visitor = parseVisitor('phone-busy,rtt=90');
+    const times = await pageTimes(store, sweepId, visitor);
+    expect(times).to.have.length(4);
+    expect(await keptForecast(store, sweepId, visitor)).to.equal(undefined);
+    expect(await pageTimes(store, sweepId, visitor)).to.deep.equal(times);
+    const made = await makeForecast(store, sweepId, visitor);
+    expect(plain(made?.pages)).to.deep.equal(times);
+    expect(await pageTimes(store, 9999, visitor)).to.deep.equal([]);
   });
 
   it('is not that of another state of the load model', () => {

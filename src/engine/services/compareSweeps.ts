@@ -15,7 +15,7 @@ import { comparedFacts } from '../store/comparedFacts';
 import { probeOfSweep } from '../store/probes';
 import { keepOnce } from '../store/kept';
 import type { Store } from '../store/store';
-import { forecastInThread } from './sweepForecasts';
+import { pageTimes } from './pageTimes';
 import { heldFiles } from './sweepFiles';
 import { statesOf, stayedCauses, sweepNews } from './sweepNews';
 
@@ -93,8 +93,7 @@ async function figuresOf(
   wanted: Device,
 ): Promise<Map<string, PageFigures & { title: string }>> {
   const device = await deviceIn(store, sweepId, wanted);
-  const forecast = await forecastInThread(store, sweepId, visitor);
-  const times = new Map((forecast?.pages ?? []).map((p) => [p.captureId, p]));
+  const times = new Map((await pageTimes(store, sweepId, visitor)).map((p) => [p.captureId, p]));
   return new Map(
     (await listCaptures(store, sweepId, device)).flatMap((row) => {
       const time = times.get(row.id);

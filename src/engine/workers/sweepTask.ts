@@ -3,6 +3,7 @@ import { parseVisitor } from '../../core/load/visitors';
 import { loadPictures } from '../services/loadPictures';
 import { fieldForecast, fitVisitors } from '../services/siteField';
 import { sweepFigures } from '../services/sweepFigures';
+import { makePageTimes } from '../services/pageTimes';
 import { sweepFiles } from '../services/sweepFiles';
 import { makeForecast, makeGains } from '../services/sweepForecasts';
 import { openStore } from '../store/store';
@@ -12,6 +13,7 @@ export type SweepWork =
   | { readonly make: 'forecast'; readonly visitor: string }
   | { readonly make: 'gains'; readonly visitor: string }
   | { readonly make: 'figures'; readonly visitor: string }
+  | { readonly make: 'times'; readonly visitor: string }
   | {
       readonly make: 'field';
       readonly site: { readonly id: number; readonly name: string };
@@ -40,6 +42,8 @@ export async function runTask({ data, sweepId, work }: SweepTask): Promise<unkno
         return await makeGains(store, sweepId, parseVisitor(work.visitor));
       case 'figures':
         return await sweepFigures(store, sweepId, parseVisitor(work.visitor));
+      case 'times':
+        return await makePageTimes(store, sweepId, parseVisitor(work.visitor));
       case 'field':
         return work.groups
           ? await fieldForecast(store, work.site, sweepId, work.device, work.groups)

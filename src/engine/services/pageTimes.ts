@@ -1,0 +1,39 @@
+import { simulate } from '../../core/load/simulate';
+import { deviceOf, type Visitor } from '../../core/load/visitors';
+import type { SweepForecast } from '../../core/plan/sweepForecast';
+import { codeStamp } from '../codeStamp';
+import { keepOnce, readKept, revisionOf } from '../store/kept';
+import type { Store } from '../store/store';
+import { benchPages } from './benchPages';
+import { keptForecast } from './sweepForecasts';
+import { inSweepThread } from './sweepThread';
+
+/** Hero and first paint of recorded pages without any fix, by the capture. */
+export type PageTimes = SweepForecast['pages'];
+
+const timesName = (visitor: Visitor) => `times ${visitor.id} ${codeStamp()}`;
+
+/**
+ * Simulated times of a sweep's recorded pages: of its forecast if that has been made, else worked out by themselves, in a
+ * thread of their own. One simulation a page, where a forecast takes one for each fix as well. Empty for a sweep that is
+ * not there.
+ */
+export async function pageTimes(store: Store, sweepId: number, visitor: Visitor): Promise<PageTimes> {
+  const known =
+    (await keptForecast(store, sweepId, visitor))?.pages ??
+    (await readKept<PageTimes>(store, sweepId, timesName(visitor)));
+  if (known || (await revisionOf(store, sweepId)) === undefined) return known ?? [];
+  return (await inSweepThread<PageTimes>(store, sweepId, { make: 'times', visitor: visitor.id })) ?? [];
+}
+
+/** The same, made in this thread where it is not kept. */
+export async function makePageTimes(store: Store, sweepId: number, visitor: Visitor): Promise<PageTimes> {
+  const make = async (): Promise<PageTimes> => {
+    const { pages } = await benchPages(store, sweepId, deviceOf(visitor));
+    return pages.map(({ row, graph }) => {
+      const { lcpMs, fcpMs } = simulate(graph, visitor).milestones;
+      return { captureId: row.id, nowMs: lcpMs, nowFcpMs: fcpMs };
+    });
+  };
+  return (await keepOnce(store, sweepId, timesName(visitor), make)) ?? [];
+}
