@@ -14,7 +14,13 @@ export const fontPreloadGraph: GraphEdit = {
     );
     return editFetches(graph, (f) =>
       ids.has(f.id)
-        ? { ...f, discovery: { by: 'scanner', offset: graph.document.hintOffset }, priority: 3, holdsLoad: true }
+        ? {
+            ...f,
+            discovery: { by: 'scanner', offset: graph.document.hintOffset },
+            ...(f.discovery.by === 'style' && f.discovery.sheet >= 0 && { ruleIn: f.discovery.sheet }),
+            priority: 3,
+            holdsLoad: true,
+          }
         : f,
     );
   },

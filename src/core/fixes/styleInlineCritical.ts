@@ -60,14 +60,15 @@ export const styleInlineCritical: FixKind = {
 
 /** What the sheets name for the first screen is then named by the document itself. */
 function namedInHead(graph: LoadGraph, sheets: ReadonlySet<number>): LoadGraph {
-  return editFetches(graph, (f) =>
-    f.discovery.by === 'style' &&
-    f.discovery.drawn &&
-    sheets.has(f.discovery.sheet) &&
-    (f.inViewport || f.kind === 'font' || f.id === graph.hero.fetch)
+  return editFetches(graph, (f) => {
+    if (f.ruleIn !== undefined && sheets.has(f.ruleIn)) return { ...f, ruleIn: undefined };
+    return f.discovery.by === 'style' &&
+      f.discovery.drawn &&
+      sheets.has(f.discovery.sheet) &&
+      (f.inViewport || f.kind === 'font' || f.id === graph.hero.fetch)
       ? { ...f, discovery: { ...f.discovery, sheet: -1 } }
-      : f,
-  );
+      : f;
+  });
 }
 
 function blockingStyles(graph: LoadGraph, target: string) {

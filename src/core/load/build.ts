@@ -17,7 +17,7 @@ import { listScripts, scriptNodes, scriptThatBuilt } from './scripts';
 import { serversByUrgency } from './serverOrder';
 import { serverWaits, setupTimes } from './serverTimes';
 import { shiftsOf } from './shifts';
-import { fontsLeftToBrowser, hidingFont, startsWithText } from './textFonts';
+import { fontsLeftToBrowser, hidingFont, sheetsOfFonts, startsWithText } from './textFonts';
 import { undrawnAround } from '../source/hidden';
 import { isLinkOf } from '../source/linkRel';
 
@@ -51,6 +51,7 @@ export function buildGraph(page: Page): LoadGraph {
   const waits = serverWaits(page);
   const shifts = shiftsOf(page);
   const leftToBrowser = fontsLeftToBrowser(page);
+  const fontRules = sheetsOfFonts(page);
 
   const fetches = loads.map((load): FetchNode => {
     const discovery = discoverLoad(context, load);
@@ -81,6 +82,7 @@ export function buildGraph(page: Page): LoadGraph {
       pixels: load.kind === 'image' ? pixels.get(load.index) || load.bodyBytes * ESTIMATED_WORK.pixelsPerByte : 0,
       anonymous: goesWithoutCredentials(page, load) ? true : undefined,
       hidesUntilMs: leftToBrowser.has(load.index) ? BROWSER.autoFontMs : undefined,
+      ruleIn: discovery.by === 'style' ? undefined : fontRules.get(load.index),
       keep: keepOf(load),
     };
   });

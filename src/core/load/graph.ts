@@ -65,6 +65,8 @@ export interface FetchNode {
   readonly anonymous?: boolean;
   /** For a font: text in it is drawn in another one from this time on, in ms since the navigation. */
   readonly hidesUntilMs?: number;
+  /** For a font that something else than its stylesheet asks for: fetch of the sheet with its rule. It hides nothing before. */
+  readonly ruleIn?: number;
   /** What its response says about being kept; undefined where that is not known. */
   readonly keep?: Keep;
   /** Nobody has seen this file: its size is a guess. */

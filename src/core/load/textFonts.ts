@@ -45,6 +45,11 @@ export function fontsLeftToBrowser(page: Page): Set<number> {
   return new Set(fontUses(page).flatMap((use) => (displayOf(use) === 'auto' ? [use.load.index] : [])));
 }
 
+/** Load of the stylesheet that names each font, by the font's load; none for what the document itself names. */
+export function sheetsOfFonts(page: Page): Map<number, number> {
+  return new Map(fontUses(page).flatMap(({ load, sheet }) => (sheet.load ? [[load.index, sheet.load.index]] : [])));
+}
+
 /** The first family that is declared for an element or, inherited, for one around it. */
 function familyOf(page: Page, element: SourceElement): string | undefined {
   for (let at: SourceElement | undefined = element; at; at = page.tree?.parentOf(at)) {

@@ -142,6 +142,22 @@ describe('core/load: text whose font is named by a stylesheet that comes later',
     expect(shown.milestones.fcpMs).to.be.below(shown.fetches[2]?.endMs ?? 0);
     expect(shown.milestones.lcpMs).to.equal(shown.milestones.fcpMs);
   });
+
+  it('is so although the font itself is on its way already, by a preload', () => {
+    const font = fetchNode(1, { kind: 'font', priority: 3, serverMs: 2500 });
+    const sheet = fetchNode(2, { kind: 'style', priority: 0, serverMs: 900 });
+    const at = (ruleIn: number | undefined) =>
+      ms(
+        graphOf([{ ...font, ruleIn }, sheet], {
+          hero: text({ font: 1 }),
+          contentFont: 1,
+          styles: [style(2, { blocking: false })],
+        }),
+      );
+    expect(at(undefined).lcpMs).to.be.above(2500);
+    expect(at(2).lcpMs).to.be.below(900);
+    expect(at(2).fcpMs).to.equal(at(2).lcpMs);
+  });
 });
 
 describe('core/load: load beside the first frame', () => {

@@ -124,8 +124,9 @@ export class Frames {
    */
   private textShown(font: number, now: number): boolean {
     if (font < 0 || this.page.fetches.delivered[font] !== -1) return true;
-    const { discovery } = this.shared.graph.fetches[font] as FetchNode;
-    if (discovery.by === 'style' && discovery.sheet >= 0 && !this.page.styles.isLoaded(discovery.sheet)) return true;
+    const { discovery, ruleIn = -1 } = this.shared.graph.fetches[font] as FetchNode;
+    const sheet = discovery.by === 'style' ? discovery.sheet : ruleIn;
+    if (sheet >= 0 && !this.page.styles.isLoaded(sheet)) return true;
     const until = this.hiddenUntil(font);
     return until !== -1 && now >= until;
   }
