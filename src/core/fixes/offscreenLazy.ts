@@ -1,4 +1,5 @@
 import { offscreenPictures } from '../checks/weight/offscreen';
+import { placesAtFirst } from '../load/earlyView';
 import { setAttribute } from './edits';
 import { makeFix, type FixKind, type GraphEdit } from './fix';
 import { editFetches } from './graphEdits';
@@ -41,9 +42,14 @@ export const offscreenLazy: FixKind = {
   offer(findings, context) {
     const own = findings.filter((f) => f.check === 'offscreen-eager' || f.check === 'picture-hidden');
     if (own.length === 0) return [];
+    const { page, hero } = context;
+    // The first layout decides what is near: before pictures without room have come, what stands below them is.
+    const tops = new Map(placesAtFirst(page).map((p) => [p.load, p.top]));
     const values: Record<string, number> = {};
-    for (const p of offscreenPictures(context.page, context.hero.url))
-      values[String(p.load.index)] = Number.isFinite(p.distance) ? p.distance : 1e9;
+    for (const { load, distance } of offscreenPictures(page, hero.url)) {
+      const below = Math.max(0, (tops.get(load.index) ?? Infinity) - page.capture.conditions.screenHeight);
+      values[String(load.index)] = Number.isFinite(distance) ? Math.min(distance, below) : 1e9;
+    }
     return [
       makeFix({
         kind: this,

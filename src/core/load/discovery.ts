@@ -5,6 +5,7 @@ import { shownAddress, type Page } from '../source/page';
 import { callbackThatAsked, type Callback } from './callbacks';
 import type { Hops, ScriptDraft } from './drafts';
 import type { Discovery } from './graph';
+import { scriptThatBuilt } from './scripts';
 
 /** What finding the cause of a load needs. */
 export interface DiscoveryContext {
@@ -96,7 +97,19 @@ function styleDiscovery(context: DiscoveryContext, load: Load, sheet: number): D
   if (load.kind === 'style') return { by: 'style', sheet, drawn: false, offset: 0 };
   const picture = page.pictures.find((p) => p.use === 'background' && p.url === load.url);
   const element = page.elementAt(picture?.path);
+  const builder = picture?.path && !element ? builderOf(context, load) : -1;
+  if (builder >= 0) return { by: 'script', script: builder, delayMs: 0 };
   return { by: 'style', sheet, drawn: true, offset: byteAt(element?.startTagEnd ?? page.document?.bodyStart ?? 0) };
+}
+
+/** From the end of a script until what it built is asked for, at most: the next frame computes its styles. */
+const BUILT_WITHIN_MS = 60;
+
+/** The script that built the element of a background, which the source does not have: the one that had just ended; -1 for none. */
+function builderOf({ scripts, callbacks }: DiscoveryContext, load: Load): number {
+  const id = scriptThatBuilt(undefined, load.startMs, scripts, callbacks);
+  const endMs = id < scripts.length ? scripts[id]?.endMs : callbacks[id - scripts.length]?.endMs;
+  return endMs !== undefined && load.startMs - endMs <= BUILT_WITHIN_MS ? id : -1;
 }
 
 /** The stylesheet or frame that asked, by recorded initiator or by the Referer header. */

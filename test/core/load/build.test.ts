@@ -62,6 +62,31 @@ describe('core/load/build: how the browser learns of a load', () => {
     expect(fetchOf(g, 'b.jpg').discovery).to.deep.include({ by: 'style', sheet: 1, drawn: true });
   });
 
+  it('by the script that built the element of a background, which the source does not have', () => {
+    const background = (start: number, path: string) =>
+      fetchOf(
+        graphOf(
+          '<link rel=stylesheet href=/s.css><body><div>x</div><script src=/box.js></script>',
+          [
+            { url: PAGE + 's.css', body: '.close{background:url(close.png)} div{color:red}', start: 30 },
+            { url: PAGE + 'box.js', body: 'build()', start: 30 },
+            { url: PAGE + 'close.png', bytes: 3000, start },
+          ],
+          {
+            work: [{ kind: 'script', url: PAGE + 'box.js', line: 1, startMs: 100, durationMs: 20, phase: 'evaluate' }],
+            pictures: [picture(PAGE + 'close.png', { use: 'background', path })],
+          },
+        ),
+        'close.png',
+      ).discovery;
+    const built = at('div:nth-of-type(2)>a:nth-of-type(1)');
+    expect(background(130, built)).to.deep.equal({ by: 'script', script: 0, delayMs: 0 });
+    expect(background(130, at('div:nth-of-type(1)'))).to.deep.include({ by: 'style', drawn: true });
+    // Long after or before the script, the recording is no evidence of that.
+    expect(background(400, built).by).to.equal('style');
+    expect(background(90, built).by).to.equal('style');
+  });
+
   it('by a style element or attribute of the page itself', () => {
     const g = graphOf(
       '<style>#d{background:url(/b.jpg)}</style><body><div id=d style="background-image:url(/c.jpg)">x',

@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import { applyFixes } from '../../../src/core/fixes/applyFixes';
 import type { FetchNode, LoadGraph } from '../../../src/core/load/graph';
 import { PERTURBATIONS } from '../../../src/core/load/range';
 import { simulate } from '../../../src/core/load/simulate';
@@ -26,6 +27,29 @@ describe('core/load: pictures that the first layout sees', () => {
     expect(seen(graph(''))).to.deep.equal(['a', 'b', 'c']);
     expect(graph('').fetches.map((f) => f.seenAtFirst === true)).to.deep.equal([false, false, false, true]);
     expect(seen(graph('width="400" height="600"'))).to.deep.equal(['a', 'b']);
+  });
+
+  it('are fetched at once although they are lazy and end up far below: the first layout decides', () => {
+    const far = (attributes: string) => {
+      const names = Array.from({ length: 8 }, (_, i) => `p${i}`);
+      const { graph: g, fixes } = auditOf(
+        `<!doctype html><body><h1>Beds</h1>${names.map((n) => `<img src="/${n}.jpg" alt="" ${attributes}>`).join('')}</body>`,
+        names.map((n, i) => ({ url: `${PAGE}${n}.jpg`, bytes: 40_000, start: 60 + i })),
+        {
+          pictures: names.map((n, i) =>
+            picture(`${PAGE}${n}.jpg`, {
+              path: `html:nth-of-type(1)>body:nth-of-type(1)>img:nth-of-type(${i + 1})`,
+              box: { x: 0, y: 100 + 600 * i, width: 400, height: 600 },
+            }),
+          ),
+        },
+      );
+      const lazy = fixes.filter((f) => f.kind === 'offscreen-lazy');
+      expect(lazy).to.have.length(1);
+      return applyFixes(g, lazy).fetches.filter((f) => f.discovery.by === 'never').length;
+    };
+    expect(far('')).to.equal(0);
+    expect(far('width="400" height="600"')).to.equal(4);
   });
 
   /** The hero is the fourth of twelve pictures that are raised together, on six connections. */
