@@ -15,8 +15,8 @@ const anchorLink = LINKS.find((l) => l.id === ANCHOR) as TruthLink;
 const CPU = [0.6, 0.75, 0.87, 1, 1.15, 1.35, 1.6, 2];
 const SERVER = [0.5, 0.75, 1, 1.3, 1.7, 2.2];
 const EVEN: Perturbation = { rtt: 1, rate: 1, cpu: 1, server: 1, seed: 0 };
-/** Factors that are no nearer than this are not worth leaving 1 for. */
-const STRANGENESS = 0.05;
+/** What leaving 1 by a factor of e counts, as a share of error: without a gain factors stay at 1. */
+const LEAVING_ONE = 0.05;
 
 /** What is compared: an error with the recording alone, and with factors from a second one. */
 interface Errors {
@@ -103,8 +103,8 @@ function factorsFor(graph: LoadGraph, measured: Sample): Perturbation {
       const factors = { ...EVEN, cpu, server };
       const m = simulate(graph, anchorLink, factors).milestones;
       const off = (metric: 'fcpMs' | 'lcpMs' | 'loadMs') => Math.abs(m[metric] / measured[metric] - 1);
-      const strange = STRANGENESS * (Math.abs(Math.log(cpu)) + Math.abs(Math.log(server)));
-      const error = off('fcpMs') + off('lcpMs') + off('loadMs') / 2 + strange;
+      const left = LEAVING_ONE * (Math.abs(Math.log(cpu)) + Math.abs(Math.log(server)));
+      const error = off('fcpMs') + off('lcpMs') + off('loadMs') / 2 + left;
       if (error >= least) continue;
       least = error;
       best = factors;

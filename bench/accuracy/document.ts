@@ -143,8 +143,8 @@ ${
 
 ${input.anchors}
 
-So a second recording puts the page as it is where it was measured, and moves what fixes change by nothing that would be
-worth it: sweeps record over a fast link only, and \`prove\` measures the page as it is beside its fixes.
+A second recording corrects the page as it is on the link on which it was made. Forecasts of changes become no better by it.
+So sweeps record over a fast link only; \`prove\` measures the page as it is beside its fixes.
 
 ## Proof by replay
 

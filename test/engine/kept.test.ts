@@ -9,7 +9,13 @@ import { benchPages } from '../../src/engine/services/benchPages';
 import { importHar } from '../../src/engine/services/importHar';
 import { keepForecasts } from '../../src/engine/services/keepForecasts';
 import { pageTimes } from '../../src/engine/services/pageTimes';
-import { forecastInThread, keptForecast, makeForecast, sweepGroups } from '../../src/engine/services/sweepForecasts';
+import {
+  forecastInThread,
+  keptForecast,
+  keptGains,
+  makeForecast,
+  sweepGroups,
+} from '../../src/engine/services/sweepForecasts';
 import { sweepOverview } from '../../src/engine/services/sweepOverview';
 import { readKept, revisionOf, writeKept } from '../../src/engine/store/kept';
 import { addMute, removeMute } from '../../src/engine/store/mutes';
@@ -111,6 +117,17 @@ describe('engine: what is worked out for a sweep once', () => {
     expect(made?.pages).to.have.length(4);
     expect(plain(await keptForecast(store, sweepId, visitor))).to.deep.equal(plain(made));
     expect(await forecastInThread(store, 9999, visitor)).to.equal(undefined);
+  });
+
+  it('is of the sweep as it is by then for who asks after a change, though an older one is still being made', async () => {
+    const visitor = parseVisitor('phone-busy,rtt=70');
+    const older = forecastInThread(store, sweepId, visitor);
+    // Gains are kept half-way.
+    while (!(await keptGains(store, sweepId, visitor)));
+    await addMute(store, siteId, { scope: 'check', value: 'html-large', check: 'html-large', title: 'x', reason: 'y' });
+    await forecastInThread(store, sweepId, visitor);
+    expect(await keptForecast(store, sweepId, visitor)).not.to.equal(undefined);
+    await older;
   });
 
   it('is no more than the times of its pages where only they are asked for', async () => {
