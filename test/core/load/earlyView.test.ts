@@ -7,20 +7,21 @@ import { auditOf, PAGE, picture } from '../../fixtures/har';
 import { fetchNode, graphOf, LINK } from '../../fixtures/graph';
 
 describe('core/load: pictures that the first layout sees', () => {
-  const names = ['a', 'b', 'c'];
-  const graph = (attributes: string) =>
+  /** A page of pictures one below the other, each 600 px high. */
+  const audit = (names: string, attributes: string) =>
     auditOf(
-      `<!doctype html><body><h1>Beds</h1>${names.map((n) => `<img src="/${n}.jpg" alt="" ${attributes}>`).join('')}</body>`,
-      names.map((n, i) => ({ url: `${PAGE}${n}.jpg`, bytes: 40_000, start: 60 + i })),
+      `<!doctype html><body><h1>Beds</h1>${[...names].map((n) => `<img src="/${n}.jpg" alt="" ${attributes}>`).join('')}</body>`,
+      [...names].map((n, i) => ({ url: `${PAGE}${n}.jpg`, bytes: 40_000, start: 60 + i })),
       {
-        pictures: names.map((n, i) =>
+        pictures: [...names].map((n, i) =>
           picture(`${PAGE}${n}.jpg`, {
             path: `html:nth-of-type(1)>body:nth-of-type(1)>img:nth-of-type(${i + 1})`,
             box: { x: 0, y: 100 + 600 * i, width: 400, height: 600 },
           }),
         ),
       },
-    ).graph;
+    );
+  const graph = (attributes: string) => audit('abc', attributes).graph;
   const seen = (g: LoadGraph) => g.fetches.filter((f) => f.inViewport || f.seenAtFirst).map((f) => f.url.at(-5));
 
   it('are those below pictures without room as well', () => {
@@ -31,19 +32,7 @@ describe('core/load: pictures that the first layout sees', () => {
 
   it('are fetched at once although they are lazy and end up far below: the first layout decides', () => {
     const far = (attributes: string) => {
-      const names = Array.from({ length: 8 }, (_, i) => `p${i}`);
-      const { graph: g, fixes } = auditOf(
-        `<!doctype html><body><h1>Beds</h1>${names.map((n) => `<img src="/${n}.jpg" alt="" ${attributes}>`).join('')}</body>`,
-        names.map((n, i) => ({ url: `${PAGE}${n}.jpg`, bytes: 40_000, start: 60 + i })),
-        {
-          pictures: names.map((n, i) =>
-            picture(`${PAGE}${n}.jpg`, {
-              path: `html:nth-of-type(1)>body:nth-of-type(1)>img:nth-of-type(${i + 1})`,
-              box: { x: 0, y: 100 + 600 * i, width: 400, height: 600 },
-            }),
-          ),
-        },
-      );
+      const { graph: g, fixes } = audit('abcdefgh', attributes);
       const lazy = fixes.filter((f) => f.kind === 'offscreen-lazy');
       expect(lazy).to.have.length(1);
       return applyFixes(g, lazy).fetches.filter((f) => f.discovery.by === 'never').length;
