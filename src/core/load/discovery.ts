@@ -3,7 +3,7 @@ import { fileName } from '../capture/url';
 import { mediaMatches, screenOf } from '../source/media';
 import { shownAddress, type Page } from '../source/page';
 import { callbackThatAsked, type Callback } from './callbacks';
-import type { Hops, ScriptDraft } from './drafts';
+import { scriptNamed, type Hops, type ScriptDraft } from './drafts';
 import type { Discovery } from './graph';
 import { scriptThatBuilt } from './scripts';
 
@@ -125,16 +125,8 @@ function initiatorLoad(page: Page, load: Load): Load | undefined {
 
 function scriptOf(context: DiscoveryContext, load: Load): number {
   const { page, scripts } = context;
-  const by = load.initiator;
-  if (by?.type === 'script' && by.url) {
-    const external = scripts.findIndex((s) => s.url === by.url && s.fetch >= 0);
-    if (external >= 0) return external;
-    let inline = -1;
-    scripts.forEach((s, i) => {
-      if (s.fetch < 0 && (by.line === undefined || (s.line ?? 0) <= by.line)) inline = i;
-    });
-    if (inline >= 0) return inline;
-  }
+  const named = scriptNamed(scripts, load.initiator);
+  if (named >= 0) return named;
   // No script on record (pictures set by scripts have none): one that names the file is the likeliest cause.
   const name = fileName(load.url);
   if (name.length < 5) return -1;

@@ -1,7 +1,7 @@
 import type { Load } from '../capture/capture';
 import { fileName } from '../capture/url';
 import type { Page } from '../source/page';
-import type { ScriptDraft } from './drafts';
+import { scriptNamed, type ScriptDraft } from './drafts';
 
 const WRITES = /\bdocument\s*\.\s*write(ln)?\s*\(/;
 /** Priorities of scripts that the parser waits for; what a script inserts by other means has a lower one. */
@@ -13,13 +13,7 @@ const AWAITED: ReadonlySet<string> = new Set(['VeryHigh', 'High', 'Medium']);
  * 8.4.3: others are ignored). Where the recording has no priorities, the script has to name the file.
  */
 export function writerOf(page: Page, scripts: readonly ScriptDraft[], load: Load): number {
-  const by = load.initiator;
-  if (by?.type !== 'script' || !by.url) return -1;
-  let writer = scripts.findIndex((s) => s.fetch >= 0 && s.url === by.url);
-  if (writer < 0 && by.url === page.capture.page)
-    scripts.forEach((s, i) => {
-      if (s.fetch < 0 && (by.line === undefined || (s.line ?? 0) <= by.line)) writer = i;
-    });
+  const writer = scriptNamed(scripts, load.initiator);
   const script = scripts[writer];
   if (!script || (script.mode !== 'sync' && script.mode !== 'inline')) return -1;
   const file = script.fetch >= 0 && script.url ? page.loadOf(script.url) : undefined;
