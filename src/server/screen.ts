@@ -2,7 +2,8 @@ import type { AstroGlobal } from 'astro';
 import type { Device } from '../core/capture/capture';
 import { deviceOf, VISITORS, type Visitor } from '../core/load/visitors';
 import { chooseSweep } from '../core/site/currentSweep';
-import type { GroupGains, GroupInfo } from '../core/plan/sweepForecast';
+import type { BestGains } from '../core/plan/bestGains';
+import type { GroupInfo } from '../core/plan/sweepForecast';
 import { picturesAreKept, type HeroPictures } from '../engine/services/loadPictures';
 import { filesAreKept } from '../engine/services/sweepFiles';
 import { forecastIsKept } from '../engine/services/sweepForecasts';
@@ -11,7 +12,7 @@ import type { OverviewAnswer, SiteAnswer } from '../islands/state/types';
 import { ME } from '../islands/frame/AccountMenu';
 import { picturesPath } from '../islands/hero/heroPages';
 import { proofsPath } from '../islands/proofs/proofsPath';
-import { forecastPath, gainsPath, groupsPath, overviewPath } from '../islands/state/sweepPaths';
+import { bestGainsPath, forecastPath, groupsPath, overviewPath } from '../islands/state/sweepPaths';
 import { asVisitor, OWN_VISITORS, visitorNamed } from '../islands/state/visitors';
 import type { OwnVisitor } from '../engine/store/ownVisitors';
 import { answerOf, serve } from './served';
@@ -75,8 +76,9 @@ export class Screen {
     if (!site) this.astro.response.status = 404;
     if (sweepId === undefined) return { siteId, site, visitor };
     const overview = await this.know<OverviewAnswer>(overviewPath(sweepId, deviceOf(visitor)));
-    // Of very many fixes only screens that name them wait for all; the others read them once they are drawn.
-    if (this.query.get('bench') || (overview?.pages.length ?? 0) <= FEW_PAGES) await this.groups(sweepId, visitor);
+    // Of very many fixes only screens that name them all wait for all; the others read them once they are drawn.
+    if (this.query.get('bench') || this.query.get('fix') || (overview?.pages.length ?? 0) <= FEW_PAGES)
+      await this.groups(sweepId, visitor);
     // Only what is there already: a page does not wait for a forecast.
     if (overview && overview.pages.length > 0 && (await forecastIsKept(await store(), sweepId, visitor)))
       await this.know(forecastPath(sweepId, visitor.id));
@@ -93,10 +95,10 @@ export class Screen {
     return { device: overview?.device ?? 'phone', visitor: visitor.id };
   }
 
-  /** What each group of fixes wins alone on each page, if the forecast has been made. */
-  async gains({ sweepId, visitor }: SiteRequest): Promise<readonly GroupGains[] | undefined> {
+  /** The best fixes for each page, if the forecast has been made. */
+  async bestGains({ sweepId, visitor }: SiteRequest): Promise<BestGains | undefined> {
     if (!sweepId || !(await forecastIsKept(await store(), sweepId, visitor))) return undefined;
-    return this.know<GroupGains[]>(gainsPath(sweepId, visitor.id));
+    return this.know<BestGains>(bestGainsPath(sweepId, visitor.id));
   }
 
   /** What Hero shows, if it has been made: a page does not wait for it. */

@@ -2,6 +2,7 @@ import { expect } from 'chai';
 import { unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { FILE_GROUPS } from '../../src/core/pictures/fileQuery';
+import type { BestGains } from '../../src/core/plan/bestGains';
 import type { PageStory } from '../../src/core/plan/story';
 import type { GroupGains, SweepForecast } from '../../src/core/plan/sweepForecast';
 import type { ShownComparison } from '../../src/core/pictures/compare';
@@ -70,8 +71,18 @@ describe('api: pictures of the concerns', function () {
       const mean = own.reduce((n, [, ms]) => n + ms, 0) / forecast.pages.length;
       expect(mean).to.be.closeTo(aloneMs, 1);
     }
-    const { causes } = await get<CausesAnswer>('/api/sweeps/2/causes?concern=hero');
+    const { causes, fixes } = await get<CausesAnswer>('/api/sweeps/2/causes?concern=hero');
     expect(causes.flatMap((c) => c.groups)).not.to.be.empty;
+    expect(fixes.map((f) => f.id)).to.have.members([...new Set(causes.flatMap((c) => c.groups.slice(0, 6)))]);
+    const best = await get<BestGains>('/api/sweeps/2/gains?best=2');
+    const ofPage = (captureId: number) =>
+      gains.flatMap((g) => g.pages.flatMap(([at, ms]) => (at === captureId && ms >= 20 ? [ms] : [])));
+    for (const [captureId, own] of best.pages) {
+      const most = ofPage(captureId).sort((a, b) => b - a);
+      expect(own.map(([, ms]) => ms)).to.deep.equal(most.slice(0, 2));
+    }
+    expect(best.pages).to.have.length(forecast.pages.filter((p) => ofPage(p.captureId).length > 0).length);
+    expect((await askApi(`${server.url}/api/sweeps/2/gains?best=0`)).status).to.equal(400);
     for (const id of causes.flatMap((c) => c.groups)) expect(groups.map((g) => g.id)).to.include(id);
     const some = await get<CausesAnswer>('/api/sweeps/2/causes?concern=hero&shown=3');
     expect(some.causes).to.deep.equal(causes.slice(0, 3));

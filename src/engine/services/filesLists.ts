@@ -18,7 +18,7 @@ import { codeStamp } from '../codeStamp';
 import { deviceIn } from '../store/captures';
 import { keepOnce } from '../store/kept';
 import type { Store } from '../store/store';
-import { heldFiles, pageNames, wholeOf } from './sweepFiles';
+import { heldFiles, pageNames, type SweepFiles } from './sweepFiles';
 
 /** Which files are listed, in which order. */
 export interface FilesQuery {
@@ -78,16 +78,16 @@ async function filesThatFit(
 ): Promise<FilesAnswer | undefined> {
   const fit = await fittingFiles(store, sweepId, wanted, filter);
   if (!fit) return undefined;
-  const { found, fitting } = fit;
+  const { found, fitting, total, facets } = fit;
   return {
     device: found.device,
     pages: found.pages,
-    total: totalOf(fitting),
-    all: wholeOf(found),
+    total,
+    all: fittingOf(found, {}, NO_NAMES).total,
     rows: sortFiles(fitting, sort, descending, offset + limit).slice(offset),
     limit,
     offset,
-    facets: fileFacets(fitting),
+    facets,
   };
 }
 
@@ -117,7 +117,7 @@ export async function groupedFiles(
     const fit = await fittingFiles(store, sweepId, wanted, filter, by);
     if (!fit) return undefined;
     const { device, pages } = fit.found;
-    return { device, pages, total: totalOf(fit.fitting), groups: groupFiles(fit.fitting, by, fit.names) };
+    return { device, pages, total: fit.total, groups: groupFiles(fit.fitting, by, fit.names) };
   };
   if (!isOfAll(filter) || !KEPT_GROUPS.includes(by)) return make();
   const device = await deviceIn(store, sweepId, wanted);
@@ -128,6 +128,47 @@ export async function groupedFiles(
 async function fittingFiles(store: Store, sweepId: number, wanted: Device, filter: FileFilter, by?: FileGroup) {
   const found = await heldFiles(store, sweepId, wanted);
   if (!found) return undefined;
-  const names: PageNames = asksForPages(filter, by) ? await pageNames(store, sweepId, found.device) : new Map();
-  return { found, names, fitting: filterFiles(found.files, filter, names) };
+  const names = asksForPages(filter, by) ? await pageNames(store, sweepId, found.device) : NO_NAMES;
+  return { found, names, ...fittingOf(found, filter, names) };
+}
+
+/** How long after its first rows a list is read ahead, in ms: they are drawn by then. */
+const SOON_MS = 600;
+
+/** Reads a list while nobody waits for it: whoever sees its first rows sorts and narrows it next. Never fails. */
+export function holdSoon(store: Store, sweepId: number, device: Device): void {
+  const hold = () => fittingFiles(store, sweepId, device, {}).catch(() => undefined);
+  setTimeout(() => void hold(), SOON_MS).unref();
+}
+
+const NO_NAMES: PageNames = new Map();
+
+/** Files that fit, their sums, and what they can be narrowed by. */
+interface Fitting {
+  readonly fitting: SweepFile[];
+  readonly total: FilesTotal;
+  readonly facets: FilesAnswer['facets'];
+}
+
+/** What the latest filters let through of the lists that are held: all of it, and what is sorted and scrolled now. */
+const lately = new WeakMap<SweepFiles, Map<string, Fitting>>();
+const FILTERS = 3;
+
+/** What a filter lets through; remembered unless it rests on where pages belong, which lists do not know. */
+function fittingOf(found: SweepFiles, filter: FileFilter, names: PageNames): Fitting {
+  const own = lately.get(found) ?? new Map<string, Fitting>();
+  lately.set(found, own);
+  const key = JSON.stringify(filter);
+  const fitting = own.get(key) ?? fittingNow(found, filter, names);
+  if (asksForPages(filter)) return fitting;
+  own.delete(key);
+  own.set(key, fitting);
+  const [oldest] = own.keys();
+  if (own.size > FILTERS && oldest !== undefined) own.delete(oldest);
+  return fitting;
+}
+
+function fittingNow({ files }: SweepFiles, filter: FileFilter, names: PageNames): Fitting {
+  const fitting = filterFiles(files, filter, names);
+  return { fitting, total: totalOf(fitting), facets: fileFacets(fitting) };
 }

@@ -1,5 +1,5 @@
 import { bodiesInMemory, type Capture, type Device } from '../../core/capture/capture';
-import { totalOf, type FilesTotal, type PageNames } from '../../core/pictures/fileQuery';
+import type { PageNames } from '../../core/pictures/fileQuery';
 import { filesOf, type FilesOfPage, type SweepFile } from '../../core/pictures/files';
 import { packFiles, unpackFiles, type PackedFiles } from '../../core/pictures/packFiles';
 import { readPage } from '../../core/source/page';
@@ -55,15 +55,6 @@ type KeptFiles = Omit<SweepFiles, 'files'> & { readonly files: PackedFiles };
 
 const unpacked = (kept: KeptFiles): SweepFiles => ({ ...kept, files: unpackFiles(kept.files) });
 
-const wholes = new WeakMap<SweepFiles, FilesTotal>();
-
-/** Sums of all files of a sweep; added up once for a list that is held. */
-export function wholeOf(found: SweepFiles): FilesTotal {
-  const known = wholes.get(found) ?? totalOf(found.files);
-  wholes.set(found, known);
-  return known;
-}
-
 /** Files in the lists that are held in memory together; the latest list is held however long it is. */
 const HELD = 120_000;
 const held = new Map<string, { readonly revision: number; readonly value: SweepFiles }>();
@@ -92,15 +83,6 @@ export async function heldFiles(store: Store, sweepId: number, wanted: Device): 
     files -= list.files.length;
   }
   return value;
-}
-
-/** How long after its first rows a list is read ahead, in ms: they are drawn by then. */
-const SOON_MS = 600;
-
-/** Reads a list while nobody waits for it: whoever sees its first rows sorts and narrows it next. Never fails. */
-export function holdSoon(store: Store, sweepId: number, device: Device): void {
-  const hold = () => heldFiles(store, sweepId, device).catch(() => undefined);
-  setTimeout(() => void hold(), SOON_MS).unref();
 }
 
 /** Alternative texts that the source gives its pictures, by address (HTML Standard, 4.8.4.4). */

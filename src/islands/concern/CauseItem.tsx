@@ -1,4 +1,6 @@
+import { useState } from 'react';
 import { fileName } from '../../core/capture/url';
+import { FIRST_FIXES } from '../../core/plan/firstFixes';
 import { savedSeconds, worthShort, worthText } from '../../core/plan/worth';
 import type { CausePlace } from '../../engine/store/causes';
 import type { MuteRow } from '../../engine/store/mutes';
@@ -31,7 +33,10 @@ interface Props {
 export function CauseItem(props: Props) {
   const bench = useBench();
   const { cause, index, at, open } = props;
-  const { row, groups } = cause;
+  const [showsAll, setShowsAll] = useState(false);
+  const { row } = cause;
+  const more = showsAll ? 0 : Math.max(0, row.groups.length - FIRST_FIXES);
+  const groups = more > 0 ? cause.groups.slice(0, FIRST_FIXES) : cause.groups;
   const { first, worth } = row;
   const source = first.evidence.source;
   return (
@@ -85,6 +90,13 @@ export function CauseItem(props: Props) {
           </div>
         );
       })}
+      {more > 0 && (
+        <p className="small">
+          <button className="link" onClick={() => setShowsAll(true)}>
+            Show {count(more, 'more fix', 'more fixes')}
+          </button>
+        </p>
+      )}
       <p className="small">
         <button className="link soft" aria-expanded={open} onClick={props.onOpen}>
           {open ? 'Hide' : 'Details'}

@@ -41,7 +41,10 @@ export function ConcernFindings({ concern }: { concern: Concern }) {
   const about = { device, visitor: bench.visitor.id };
   const found = useResource<CausesAnswer>(causesPath(bench.sweepId ?? 0, about, concern, query), examined);
   const sort: CauseSort = query.get('sort') === 'pages' ? 'pages' : 'impact';
-  const causes = useMemo(() => withFixes(found.value?.causes ?? [], bench.groups), [found.value, bench.groups]);
+  const causes = useMemo(
+    () => withFixes(found.value?.causes ?? [], [...(found.value?.fixes ?? []), ...bench.groups]),
+    [found.value, bench.groups],
+  );
   const unrated = found.value?.rated === false && !found.stale && bench.forecast !== undefined;
   const { reload } = found;
   useEffect(() => {

@@ -7,6 +7,8 @@ export interface CausesAnswer {
   readonly total: number;
   readonly findings: number;
   readonly causes: readonly RatedCause[];
+  /** The first fixes of each cause. */
+  readonly fixes: readonly GroupInfo[];
   /** Causes that a list can be opened to at most. */
   readonly listed: number;
   /** What they are worth rests on a forecast; false while that is worked out. */
@@ -46,7 +48,7 @@ export function causesPath(
   return `/api/sweeps/${sweepId}/causes?${causesFilter(device, concern, query)}${more}`;
 }
 
-/** A cause with the fixes that remove it. */
+/** A cause with the fixes that remove it, as far as they are known. */
 export interface FixedCause {
   readonly row: RatedCause;
   readonly groups: readonly GroupInfo[];

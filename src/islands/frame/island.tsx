@@ -1,7 +1,8 @@
-import { createTheme, MantineProvider } from '@mantine/core';
+import { MantineProvider } from '@mantine/core';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { useEffect, useRef, useState, type ComponentType, type ReactNode } from 'react';
 import { AWAKE, AWAKE_EVENT } from '../look/firstScript';
+import { theme } from '../look/theme';
 import { makeQueries, queries } from '../state/api';
 import { BenchProvider, useBench } from '../state/bench';
 import { ErrorBox, Loading } from '../ui/parts';
@@ -13,17 +14,6 @@ if (typeof document !== 'undefined') {
   warmLinks();
   lightSwap();
 }
-
-const theme = createTheme({
-  fontFamily: '"Public Sans Variable", "Liberation Sans", sans-serif',
-  fontFamilyMonospace: '"IBM Plex Mono", "Liberation Mono", monospace',
-  primaryColor: 'ink',
-  primaryShade: { light: 8, dark: 2 },
-  colors: {
-    ink: ['#f4f2ee', '#e4e0d8', '#cfd4d2', '#a9b0b0', '#848d8f', '#5d6567', '#4a5254', '#363e40', '#22292b', '#161b1c'],
-  },
-  defaultRadius: 6,
-});
 
 /** What an island of a site needs before there is anything to show. */
 type Needs = 'nothing' | 'site' | 'sweep' | 'recordings';
@@ -44,7 +34,8 @@ export function island<P extends object>(Inner: ComponentType<P>, needs: Needs =
     const [client] = useState(() => (typeof document === 'undefined' ? makeQueries() : queries));
     return (
       <QueryClientProvider client={client}>
-        <MantineProvider theme={theme} defaultColorScheme="auto">
+        {/* Its CSS variables stand in the head of each page, once. */}
+        <MantineProvider theme={theme} defaultColorScheme="auto" withCssVariables={false} withGlobalClasses={false}>
           <BenchProvider>
             <div className="island" ref={place}>
               {needs === 'nothing' ? (

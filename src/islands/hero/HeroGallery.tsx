@@ -2,11 +2,11 @@ import { deviceOf, visitorWith } from '../../core/load/visitors';
 import { fileName, pathOf } from '../../core/capture/url';
 import type { HeroPictures } from '../../engine/services/loadPictures';
 import { sum } from 'd3';
+import { useState } from 'react';
 import { splitLayout, SPLIT_PARTS } from '../charts/splitLayout';
 import { FieldLine } from '../field/FieldLine';
 import { useResource } from '../state/api';
 import { useBench } from '../state/bench';
-import { useGains } from '../state/gains';
 import { useLocation } from '../state/location';
 import { overviewPath } from '../state/sweepPaths';
 import type { OverviewAnswer } from '../state/types';
@@ -16,6 +16,7 @@ import { ErrorBox, Loading, MEANS, Term } from '../ui/parts';
 import { SetTo } from '../ui/SetTo';
 import { To } from '../ui/To';
 import { useWidth } from '../ui/useWidth';
+import { useBestGains } from './useBestGains';
 import {
   heroEntries,
   heroOrder,
@@ -30,8 +31,8 @@ const TALLEST = 180;
 
 /** The heroes of all recorded pages: first screens, where the time goes, the queue, and what would help most. */
 export function HeroGallery() {
-  const { sweepId, visitor, data, groups } = useBench();
-  const gains = useGains();
+  const { sweepId, visitor, data } = useBench();
+  const gains = useBestGains();
   const { query } = useLocation();
   const { ref, width } = useWidth(320);
   const found = useResource<HeroPictures>(
@@ -49,7 +50,7 @@ export function HeroGallery() {
   if (found.error) return <ErrorBox error={found.error} retry={found.reload} />;
   if (!found.value || !data.value) return <Loading what="Simulating the recorded pages" />;
   const { sort, all } = heroOrder(query);
-  const entries = heroEntries(data.value.pages, found.value.pages, groups, gains, { sort, all });
+  const entries = heroEntries(data.value.pages, found.value.pages, gains, { sort, all });
   const folded = entries.reduce((n, e) => n + e.like.length, 0);
   // Of folded pages too: the slowest hero is the one that the Brief names.
   const most = Math.max(1, ...found.value.pages.map((p) => p.hero.lcpMs));
@@ -183,7 +184,7 @@ function HeroRow({ entry, leads, isForecast, twin, most, plot }: RowProps) {
             ))}
           </ul>
         )}
-        {gains.slice(0, 2).map(({ group, savedMs }) => {
+        {gains.map(({ group, savedMs }) => {
           const on = bench.chosen.includes(group.id);
           return (
             <div key={group.id} className="fix-line">
@@ -196,23 +197,31 @@ function HeroRow({ entry, leads, isForecast, twin, most, plot }: RowProps) {
           );
         })}
         {gains.length === 0 && isForecast && <p className="soft small">No single fix paints it earlier.</p>}
-        {like.length > 0 && (
-          <details className="small">
-            <summary className="soft">
-              {count(like.length, 'more page')} of {page.template?.name ?? 'this template'}
-            </summary>
-            <ul>
-              {like.map((l) => (
-                <li key={l.page.row.id}>
-                  <To to={`/sites/${bench.siteId}/pages/${l.page.row.id}`}>{l.page.row.title}</To>{' '}
-                  <span className="cost">{ms(l.picture.hero.lcpMs)}</span>
-                </li>
-              ))}
-            </ul>
-          </details>
-        )}
+        {like.length > 0 && <Like like={like} name={page.template?.name ?? 'this template'} />}
       </div>
     </li>
+  );
+}
+
+/** The pages that one of their template stands for; there may be hundreds, and few ask for them. */
+function Like({ like, name }: { readonly like: HeroEntry['like']; readonly name: string }) {
+  const { siteId } = useBench();
+  const [isOpen, setOpen] = useState(false);
+  return (
+    <details className="small" onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary className="soft">
+        {count(like.length, 'more page')} of {name}
+      </summary>
+      <ul>
+        {isOpen &&
+          like.map((l) => (
+            <li key={l.page.row.id}>
+              <To to={`/sites/${siteId}/pages/${l.page.row.id}`}>{l.page.row.title}</To>{' '}
+              <span className="cost">{ms(l.picture.hero.lcpMs)}</span>
+            </li>
+          ))}
+      </ul>
+    </details>
   );
 }
 

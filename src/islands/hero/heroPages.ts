@@ -1,5 +1,6 @@
 import type { HeroPicture } from '../../core/pictures/hero';
-import type { GroupGains, GroupInfo } from '../../core/plan/sweepForecast';
+import type { BestGains } from '../../core/plan/bestGains';
+import type { GroupInfo } from '../../core/plan/sweepForecast';
 import type { HeroesPicture } from '../../engine/services/loadPictures';
 import type { OverviewPage } from '../../engine/services/sweepOverview';
 import { bytes, count } from '../ui/format';
@@ -44,23 +45,24 @@ export interface HeroEntry {
   readonly like: readonly { readonly page: OverviewPage; readonly picture: HeroesPicture }[];
 }
 
-/** Least gain that is worth a line, ms. */
-const LEAST_GAIN_MS = 20;
-
 /** Pages with what their pictures say, one of each template unless `all`; the one of a template with most to gain. */
 export function heroEntries(
   pages: readonly OverviewPage[],
   pictures: readonly HeroesPicture[],
-  groups: readonly GroupInfo[],
-  gains: readonly GroupGains[] | undefined,
+  best: BestGains | undefined,
   { sort, all }: HeroOrder,
 ): HeroEntry[] {
   const byCapture = new Map(pictures.map((p) => [p.captureId, p]));
-  const gainsAt = gainsByPage(groups, gains ?? []);
+  const gainsAt = new Map(best?.pages);
+  const gainsOf = (captureId: number): HeroGain[] =>
+    (gainsAt.get(captureId) ?? []).flatMap(([at, savedMs]) => {
+      const group = best?.groups[at];
+      return group ? [{ group, savedMs }] : [];
+    });
   const entries = pages.flatMap((page): HeroEntry[] => {
     const picture = byCapture.get(page.row.id);
     if (!picture) return [];
-    return [{ page, picture, gains: gainsAt.get(page.row.id) ?? [], like: [] }];
+    return [{ page, picture, gains: gainsOf(page.row.id), like: [] }];
   });
   const sorted = entries.sort(
     (a, b) => VALUE[sort](b) - VALUE[sort](a) || (a.page.row.page < b.page.row.page ? -1 : 1),
@@ -73,20 +75,6 @@ export function heroEntries(
     heads.set(key, head ? { ...head, like: [...head.like, e] } : e);
   }
   return [...heads.values()];
-}
-
-/** The fixes worth a line on each page, by its capture, the best one first. */
-function gainsByPage(groups: readonly GroupInfo[], gains: readonly GroupGains[]): Map<number, HeroGain[]> {
-  const byId = new Map(groups.map((g) => [g.id, g]));
-  const out = new Map<number, HeroGain[]>();
-  for (const { group: id, pages } of gains) {
-    const group = byId.get(id);
-    if (!group) continue;
-    for (const [captureId, savedMs] of pages)
-      if (savedMs >= LEAST_GAIN_MS) out.set(captureId, [...(out.get(captureId) ?? []), { group, savedMs }]);
-  }
-  for (const own of out.values()) own.sort((a, b) => b.savedMs - a.savedMs);
-  return out;
 }
 
 const VALUE: Readonly<Record<HeroSort, (e: HeroEntry) => number>> = {

@@ -7,6 +7,7 @@ import { mixedPath, type MixedAnswer } from './mixedPath';
 import { useBench } from '../state/bench';
 import { useLocation } from '../state/location';
 import { count } from '../ui/format';
+import { useFirstRows } from '../ui/useFirstRows';
 import { ErrorBox, Loading, Term } from '../ui/parts';
 import { SetTo } from '../ui/SetTo';
 import { To } from '../ui/To';
@@ -32,13 +33,17 @@ export function MixedTable() {
   const { sweepId, data } = useBench();
   const { query } = useLocation();
   const [open, setOpen] = useState<string>();
+  const chosen = MEETS.find((m) => m === query.get('meets'));
   const found = useResource<MixedAnswer>(
     sweepId === undefined ? undefined : mixedPath(sweepId, data.value?.device ?? 'phone'),
   );
+  const shown = (found.value?.pages ?? []).filter(
+    (p) => !chosen || p.cells.some((c) => c.items.some((i) => i.meets === chosen)),
+  );
+  const drawn = useFirstRows(shown);
   if (found.error) return <ErrorBox error={found.error} retry={found.reload} />;
   if (!found.value) return <Loading what="Reading mixed content" />;
   const { hosts, pages, clean, missing } = found.value;
-  const chosen = MEETS.find((m) => m === query.get('meets'));
   if (pages.length === 0)
     return (
       <p className="serif big">
@@ -47,7 +52,6 @@ export function MixedTable() {
     );
   const items = pages.flatMap((p) => p.cells.flatMap((c) => c.items));
   const counts = MEETS.map((m) => ({ meets: m, n: items.filter((i) => i.meets === m).length })).filter((c) => c.n > 0);
-  const shown = pages.filter((p) => !chosen || p.cells.some((c) => c.items.some((i) => i.meets === chosen)));
   const blocked = pages.filter((p) => p.cells.some((c) => c.meets === 'blocked' || c.meets === 'upgrade fails')).length;
   return (
     <section aria-label="Mixed content by page and host">
@@ -83,7 +87,7 @@ export function MixedTable() {
             </tr>
           </thead>
           <tbody>
-            {shown.map((p) => (
+            {drawn.map((p) => (
               <MixedRow
                 key={p.captureId}
                 page={p}

@@ -7,6 +7,7 @@ import { bytes, effectText, ms } from '../ui/format';
 import { MEANS, Term } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
 import { SortHead, sortRows, type Sort } from '../ui/SortHead';
+import { useFirstRows } from '../ui/useFirstRows';
 import { moveRow, useKeys } from '../ui/useKeys';
 
 type Column = 'title' | 'hero' | 'after' | 'first' | 'field' | 'bytes' | 'requests' | 'findings';
@@ -36,6 +37,7 @@ export function CapturedPages() {
     const shown = list.filter((r) => `${r.row.title} ${r.row.page}`.toLowerCase().includes(words.toLowerCase()));
     return sortRows(shown, sort, value);
   }, [bench.data.value, answer, words, sort]);
+  const drawn = useFirstRows(rows);
   const withField = bench.data.value?.pages.some((p) => p.field?.p75.lcpMs !== undefined) ?? false;
   const open = (id: number) => go(`${bench.base}/pages/${id}${window.location.search}`);
   useKeys({
@@ -71,7 +73,7 @@ export function CapturedPages() {
           </tr>
         </thead>
         <tbody>
-          {rows.map(({ row: r, f, field }, i) => (
+          {drawn.map(({ row: r, f, field }, i) => (
             <tr key={r.id} data-row={i} className={i === row ? 'at clickable' : 'clickable'} onClick={() => open(r.id)}>
               <td>
                 <a

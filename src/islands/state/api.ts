@@ -49,6 +49,9 @@ export interface Resource<T> {
 /** How long an answer that came with the page is as good as one that was just asked for, in ms. */
 const FRESH_MS = 10_000;
 
+/** How long islands that wake one after the other share an answer that one of them asked for, in ms. */
+const READ_MS = 1000;
+
 /** What the screens have loaded: shown at once when a screen is opened again, and read anew behind it. */
 export const queries = makeQueries();
 
@@ -69,8 +72,15 @@ function takeAnswers(into: QueryClient, { answers, at }: Served): void {
   for (const [path, value] of Object.entries(answers)) into.setQueryData([path, ''], value, { updatedAt });
 }
 
+let takesFirst = true;
+
+/** Puts what the first document was served with at hand, once it is all there; later ones are taken as they come. */
+export function takeFirstAnswers(): void {
+  if (takesFirst) takeAnswers(queries, served());
+  takesFirst = false;
+}
+
 if (typeof document !== 'undefined') {
-  takeAnswers(queries, served());
   document.addEventListener('astro:before-preparation', () => (askedAt = performance.now()));
   document.addEventListener('astro:before-swap', ({ newDocument }) => takeAnswers(queries, takeServed(newDocument)));
 }
@@ -97,7 +107,7 @@ export function useResource<T>(path: string | undefined, version = ''): Resource
     queryFn: () => ask<T>(path ?? ''),
     enabled: path !== undefined,
     placeholderData: keepPreviousData,
-    staleTime: path !== undefined && path in served().answers ? FRESH_MS : 0,
+    staleTime: path !== undefined && path in served().answers ? FRESH_MS : READ_MS,
   });
   const { refetch } = query;
   const reload = useCallback(() => {

@@ -20,7 +20,7 @@ import { readAnew, useResource, type Resource } from './api';
 import { askBench, askCompared, askOrder, askStory, askTarget, useForecasts, useWorkers } from './forecasts';
 import { isOpen, useJobs } from './jobs';
 import { setQuery, useLocation } from './location';
-import { forecastPath, gainsPath, groupsPath, overviewPath } from './sweepPaths';
+import { bestGainsPath, forecastPath, groupsPath, overviewPath } from './sweepPaths';
 import type { OverviewAnswer, SiteAnswer } from './types';
 import { useVisitor } from './visitors';
 
@@ -134,7 +134,7 @@ export function BenchProvider({ children }: { children: ReactNode }) {
   const groupsAt = sweepId === undefined ? undefined : groupsPath(sweepId, deviceOf(visitor));
   const offered = useResource<readonly GroupInfo[]>(groupsAt);
   const forecastAt = sweepId === undefined ? undefined : forecastPath(sweepId, visitor.id);
-  const gainsAt = sweepId === undefined ? undefined : gainsPath(sweepId, visitor.id);
+  const gainsAt = sweepId === undefined ? undefined : bestGainsPath(sweepId, visitor.id);
   const readOverview = overview.reload;
   const readAll = useCallback(() => {
     readOverview();

@@ -23,7 +23,7 @@ export function serveFrom(source: () => Served | undefined): void {
   onServer = source;
 }
 
-/** What the page at hand was served with. */
+/** What the page at hand was served with; the answers stand at its end, so a browser is to ask once it is parsed. */
 export function served(): Served {
   if (typeof document === 'undefined') return onServer?.() ?? NOTHING;
   return (here ??= readServed(document));

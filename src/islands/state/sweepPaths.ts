@@ -11,6 +11,6 @@ export const groupsPath = (sweepId: number, device: string): string => `/api/swe
 export const forecastPath = (sweepId: number, visitor: string): string =>
   `/api/sweeps/${sweepId}/forecast?visitor=${encodeURIComponent(visitor)}`;
 
-/** What each group of fixes wins alone on each recorded page, for a visitor. */
-export const gainsPath = (sweepId: number, visitor: string): string =>
-  `/api/sweeps/${sweepId}/gains?visitor=${encodeURIComponent(visitor)}`;
+/** The two best fixes for each recorded page, for a visitor. */
+export const bestGainsPath = (sweepId: number, visitor: string): string =>
+  `/api/sweeps/${sweepId}/gains?visitor=${encodeURIComponent(visitor)}&best=2`;

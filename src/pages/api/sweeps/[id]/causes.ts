@@ -1,9 +1,10 @@
 import { number, string } from 'yup';
 import { DEFAULT_VISITOR, parseVisitor } from '../../../../core/load/visitors';
+import { firstFixes } from '../../../../core/plan/firstFixes';
 import { findingsOfFix } from '../../../../engine/services/findingsOfFix';
 import { LISTED_CAUSES, listedCauses } from '../../../../engine/services/listedCauses';
 import { CAUSE_SORTS, rateCauses, type CauseSort } from '../../../../engine/services/ratedCauses';
-import { keptGains } from '../../../../engine/services/sweepForecasts';
+import { keptGains, sweepGroups } from '../../../../engine/services/sweepForecasts';
 import { deviceIn } from '../../../../engine/store/captures';
 import { json, notFound, query } from '../../_answer';
 import { sweepRoute } from '../../_sweep';
@@ -20,7 +21,8 @@ const schema = filterFields.shape({
 
 /**
  * Findings of a sweep grouped by the change that removes them, with what they can be narrowed by. The worst `limit` are
- * rated by what a visitor gains, once that has been forecast, and sorted; `shown` says how many of them are sent.
+ * rated by what a visitor gains, once that has been forecast, and sorted; `shown` says how many of them are sent, with the
+ * first fixes of each.
  */
 export const GET = sweepRoute(async (context, db, sweep) => {
   const q = query(context, schema);
@@ -30,6 +32,8 @@ export const GET = sweepRoute(async (context, db, sweep) => {
   const found = await listedCauses(db, { ...filter, limit: q.limit });
   if (!found) return notFound('There is no such sweep.', context.url.pathname);
   const gains = await keptGains(db, sweep.id, parseVisitor(q.visitor));
-  const causes = rateCauses(found.causes, gains, q.sort as CauseSort);
-  return json({ ...found, listed: causes.length, rated: gains !== undefined, causes: causes.slice(0, q.shown) });
+  const all = rateCauses(found.causes, gains, q.sort as CauseSort);
+  const causes = all.slice(0, q.shown);
+  const fixes = firstFixes(causes, await sweepGroups(db, sweep.id, device));
+  return json({ ...found, listed: all.length, rated: gains !== undefined, causes, fixes });
 });

@@ -10,8 +10,7 @@ import {
   type FileSort,
 } from '../../../../core/pictures/fileQuery';
 import { filesSheet } from '../../../../engine/services/sheet';
-import { holdSoon } from '../../../../engine/services/sweepFiles';
-import { allFiles, groupedFiles, listFiles } from '../../../../engine/services/filesLists';
+import { allFiles, groupedFiles, holdSoon, listFiles } from '../../../../engine/services/filesLists';
 import { download, json, notFound, query, SHEET_TYPE } from '../../_answer';
 import { sweepRoute } from '../../_sweep';
 
