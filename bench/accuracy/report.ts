@@ -30,6 +30,7 @@ export function reportOf(pages: readonly Judged[], cases: readonly Case[]): Accu
     browser: [...new Set(pages.map((p) => p.truth.browser))].sort().join(' and '),
     pages: pages.length,
     heldPages: pages.filter((p) => p.held).length,
+    others: othersOf(cases),
     variants: pages.reduce((n, p) => n + p.truth.variants.length - 1, 0),
     runs,
     links: LINKS.map((l) => ({
@@ -41,6 +42,12 @@ export function reportOf(pages: readonly Judged[], cases: readonly Case[]): Accu
     points: cases.map((c) => pointOf(c, 'LCP')),
     worst: worstOf(cases),
   };
+}
+
+function othersOf(cases: readonly Case[]): AccuracyReport['others'] {
+  const own = cases.filter((c) => c.outside);
+  const { median, p90 } = judge(own.flatMap((c) => [c.lcp, c.fcp]));
+  return { pages: new Set(own.map((c) => c.page)).size, median, p90 };
 }
 
 function rowsOf(fitted: readonly Case[], held: readonly Case[]): AccuracyRow[] {

@@ -130,7 +130,8 @@ describe('ui', () => {
     await page.getByRole('link', { name: 'How far can I trust this?' }).click();
     await page.getByRole('heading', { name: 'How far can I trust this?' }).waitFor();
     expect(new URL(page.url()).pathname).to.equal('/sites/1/trust');
-    expect(await text('main .lead')).to.match(/edited \d+ made-up pages .* off by \d+(\.\d)? %/s);
+    expect(await text('main .lead')).to.match(/edited \d+ pages .* off by \d+(\.\d)? %/s);
+    expect(await text('main .lead + p')).to.match(/^\d+ pages are not ours.* by more than \d+(\.\d)? %\.$/s);
     expect(await page.locator('section[aria-label="Judged figures"] tbody tr').count()).to.be.above(9);
     expect(await page.locator('section[aria-label="By kind of fix"] tbody tr').count()).to.be.above(12);
     const chart = page.getByRole('img', { name: /Forecast against measured change of hero paint/ });

@@ -35,6 +35,8 @@ export interface AccuracyReport {
   readonly browser: string;
   readonly pages: number;
   readonly heldPages: number;
+  /** Pages that nobody here wrote, with the errors of the changes of LCP and FCP there, as shares of the base. */
+  readonly others: { readonly pages: number; readonly median: number; readonly p90: number };
   readonly variants: number;
   readonly runs: number;
   readonly links: readonly { readonly id: string; readonly name: string }[];
