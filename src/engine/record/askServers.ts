@@ -1,7 +1,7 @@
 import net from 'node:net';
 import { hostOf, originOf } from '../../core/capture/url';
 import type { ServerOrder } from '../../core/capture/capture';
-import type { SeenLoad } from './networkLog';
+import type { SeenLoad } from './seenLoad';
 import { servesByUrgency } from './serverTurns';
 
 /** Hosts beyond these are not asked: they send too little to matter. */

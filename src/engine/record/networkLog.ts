@@ -4,7 +4,16 @@ import { MAX_REDIRECTS } from '../../core/capture/redirects';
 import type { ProxiedConnection } from '../net/filterProxy';
 import { DeadlineError, within } from './deadline';
 import { placeOf, proxyFault } from './proxyFaults';
-import type { Header, HostCertificate, Initiator, LedOn, LoadKind, Priority } from '../../core/capture/capture';
+import type { Header, HostCertificate, LedOn, Priority } from '../../core/capture/capture';
+import {
+  fill,
+  KINDS,
+  pairs,
+  readInitiator,
+  type ProtocolInitiator,
+  type ProtocolResponse,
+  type SeenLoad,
+} from './seenLoad';
 
 /** A page that was opened before this one and led on by itself. */
 export interface LeftPage {
@@ -12,100 +21,6 @@ export interface LeftPage {
   readonly by: LedOn['by'];
   readonly ms: number;
 }
-
-/** One load as the DevTools protocol told it; times in seconds of the browser's monotonic clock. */
-export interface SeenLoad {
-  url: string;
-  method: string;
-  kind: LoadKind;
-  startS: number;
-  /** Wall clock, ms. */
-  wallMs: number;
-  /** The document that it is a load of, as the browser numbers them. */
-  document: string;
-  priority?: Priority;
-  initiator?: Initiator;
-  requestHeaders: Header[];
-  responseHeaders: Header[];
-  status: number;
-  statusText: string;
-  mimeType: string;
-  protocol: string;
-  timing?: ResourceTiming;
-  /** Bytes that had arrived when the headers were read. */
-  atHeaders: number;
-  /** Sum of the body's parts as they arrived. */
-  parts: number;
-  /** Headers and body as transferred. */
-  wireBytes: number;
-  decodedBytes: number;
-  endS?: number;
-  error?: string;
-  mixedBlocked?: boolean;
-  connection?: string;
-  address?: string;
-  port?: number;
-  redirectUrl?: string;
-  body?: Buffer;
-  /** Set-Cookie headers with their values cut. */
-  cookies?: Header[];
-}
-
-export interface ResourceTiming {
-  requestTime: number;
-  dnsStart: number;
-  dnsEnd: number;
-  connectStart: number;
-  connectEnd: number;
-  sslStart: number;
-  sslEnd: number;
-  sendStart: number;
-  sendEnd: number;
-  receiveHeadersEnd: number;
-}
-
-interface ProtocolResponse {
-  status: number;
-  statusText: string;
-  mimeType: string;
-  headers: Record<string, string>;
-  protocol?: string;
-  timing?: ResourceTiming;
-  encodedDataLength: number;
-  connectionId: number;
-  remoteIPAddress?: string;
-  remotePort?: number;
-  securityDetails?: {
-    protocol: string;
-    subjectName: string;
-    sanList: string[];
-    issuer: string;
-    validFrom: number;
-    validTo: number;
-  };
-}
-
-interface ProtocolInitiator {
-  type: string;
-  url?: string;
-  lineNumber?: number;
-  stack?: { callFrames: { url: string; lineNumber: number }[]; parent?: ProtocolInitiator['stack'] };
-}
-
-const KINDS: Readonly<Record<string, LoadKind>> = {
-  Document: 'document',
-  Stylesheet: 'style',
-  Script: 'script',
-  Image: 'image',
-  Font: 'font',
-  Media: 'media',
-  TextTrack: 'media',
-  XHR: 'data',
-  Fetch: 'data',
-  EventSource: 'data',
-  Ping: 'data',
-  Manifest: 'manifest',
-};
 
 /** Listens to the network of one tab and keeps every load with its body. */
 export class NetworkLog {
@@ -365,37 +280,4 @@ export class NetworkLog {
       ? 'refused by the browser: mixed content'
       : e.errorText || (e.canceled ? 'cancelled' : 'failed');
   }
-}
-
-function fill(load: SeenLoad, r: ProtocolResponse): void {
-  load.status = r.status;
-  load.statusText = r.statusText;
-  load.mimeType = r.mimeType;
-  load.responseHeaders = pairs(r.headers);
-  load.protocol = r.protocol ?? '';
-  load.timing = r.timing;
-  load.atHeaders = r.encodedDataLength;
-  load.connection = r.connectionId ? String(r.connectionId) : undefined;
-  load.address = r.remoteIPAddress;
-  load.port = r.remotePort;
-}
-
-function pairs(headers: Record<string, string>): Header[] {
-  return Object.entries(headers).flatMap(([name, value]) => value.split('\n').map((v) => ({ name, value: v })));
-}
-
-function readInitiator(i: ProtocolInitiator, first: boolean): Initiator {
-  if (first) return { type: 'navigation' };
-  if (i.type === 'script') {
-    let stack = i.stack;
-    while (stack) {
-      const frame = stack.callFrames.find((f) => f.url);
-      if (frame) return { type: 'script', url: frame.url, line: frame.lineNumber + 1 };
-      stack = stack.parent;
-    }
-    return { type: 'script' };
-  }
-  if (i.type === 'parser')
-    return { type: 'parser', url: i.url, line: i.lineNumber === undefined ? undefined : i.lineNumber + 1 };
-  return { type: i.type === 'preload' ? 'preload' : 'other' };
 }

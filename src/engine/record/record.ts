@@ -1,4 +1,3 @@
-import { setTimeout as pause } from 'node:timers/promises';
 import type { BrowserContext, CDPSession, Page } from 'playwright-core';
 import type { ServerOrder } from '../../core/capture/capture';
 import type { ScriptUse } from '../../core/capture/scriptUse';
@@ -14,9 +13,11 @@ import { DeadlineError, within } from './deadline';
 import { contextFor } from './screen';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, WORLD, type PageFacts } from './inPage';
 import { NetworkLog } from './networkLog';
-import { leadsNowhere, nextFor } from './openFaults';
+import { leadsNowhere } from './openFaults';
+import { navigate, seen, settle } from './openPage';
 import { secretValues, sendSecrets } from './ownRequests';
 import { ranByReload } from './scriptCoverage';
+import { watchLoading } from './stoppedLoading';
 import { endTrace, mainThreadWork, startTrace } from './trace';
 import { takeSteps, type BrowserState } from './takeSteps';
 import { checkElsewhere, refusePrivate } from './refusals';
@@ -175,7 +176,9 @@ async function recordOnce(
     const connections = started.proxy?.connections ?? [];
     const first = connections.length;
     const until = Date.now() + timeoutMs;
-    await navigate(page, url, timeoutMs, { notes, log, signal, faults: () => log.readProxy(connections.slice(first)) });
+    const { stopped } = await within(PROTOCOL_MS, watchLoading(session), signal, 'Chromium');
+    const faults = () => log.readProxy(connections.slice(first));
+    await navigate(page, url, timeoutMs, { notes, log, stopped, signal, faults });
     if (options.waitFor !== undefined) await seen(page, options.waitFor, until, notes, signal);
     await settle(log, options.waitMs ?? 1500, until, notes, signal);
     for (const host of options.blockHosts ?? []) notes.push(`Requests to ${host} were blocked on wish.`);
@@ -316,66 +319,4 @@ async function collect(session: CDPSession, ms: number, signal: AbortSignal | un
     return result.value as PageFacts;
   };
   return within(ms + 1000, evaluate(), signal);
-}
-
-async function navigate(
-  page: Page,
-  url: string,
-  timeoutMs: number,
-  { notes, log, signal, faults }: { notes: string[]; log: NetworkLog; signal?: AbortSignal; faults: () => void },
-): Promise<void> {
-  try {
-    await within(timeoutMs + 5000, page.goto(url, { waitUntil: 'load', timeout: timeoutMs }), signal);
-  } catch (error) {
-    signal?.throwIfAborted();
-    const text = firstLine(error);
-    const late = error instanceof DeadlineError || /Timeout/i.test(text);
-    if (late && log.loads.some((l) => l.status > 0)) {
-      notes.push(`The page had not finished loading after ${Math.round(timeoutMs / 1000)} s: kept what had arrived.`);
-      return;
-    }
-    faults();
-    const told = log.loads.find((l) => l.kind === 'document')?.error;
-    if (told?.startsWith('not asked'))
-      throw new PageError(
-        'The page leads to a private address: it was not asked for.',
-        url,
-        'To record it all the same use --allow-private.',
-      );
-    const code = /net::(ERR_[A-Z_]+)/.exec(told ?? text)?.[1] ?? (late ? 'no answer in time' : text);
-    throw new PageError(`The page could not be opened: ${code}.`, url, nextFor(code));
-  }
-}
-
-/** Waits until something is there to be seen; without it the page is kept as it is, with a note. */
-async function seen(
-  page: Page,
-  selector: string,
-  until: number,
-  notes: string[],
-  signal: AbortSignal | undefined,
-): Promise<void> {
-  const timeout = Math.max(1, until - Date.now());
-  await within(timeout + 2000, page.waitForSelector(selector, { timeout }), signal).catch((error: unknown) => {
-    signal?.throwIfAborted();
-    if (/selector|parse/i.test(firstLine(error)) && !/Timeout/i.test(firstLine(error)))
-      throw new InputError(`The selector is not understood: ${firstLine(error)}`, selector, 'Write a CSS selector.');
-    notes.push(`${selector} had not shown by the time limit.`);
-  });
-}
-
-async function settle(
-  log: NetworkLog,
-  quietMs: number,
-  until: number,
-  notes: string[],
-  signal: AbortSignal | undefined,
-): Promise<void> {
-  while (log.quietMs < quietMs) {
-    if (Date.now() > until) {
-      notes.push(`Requests went on until the time limit; ${log.pending} were still open.`);
-      return;
-    }
-    await pause(100, undefined, { signal });
-  }
 }

@@ -3,7 +3,8 @@ import type { Conditions, Header, Observations, ServerOrder, Work } from '../../
 import { redactContent, redactHeaders, redactUrl, Secrets } from '../../core/capture/redact';
 import type { ScriptUse } from '../../core/capture/scriptUse';
 import type { PageFacts } from './inPage';
-import type { NetworkLog, SeenLoad } from './networkLog';
+import type { NetworkLog } from './networkLog';
+import type { SeenLoad } from './seenLoad';
 import { splitTransfer } from './transferred';
 
 export type HarEntry = ReturnType<typeof harEntry>;
