@@ -13,6 +13,9 @@ const WAN = path.join(here, '../../src/engine/replay/rig/wan-up');
 
 type Unnumbered<T> = T extends { readonly id: number } ? Omit<T, 'id'> : never;
 
+/** Keeps a processor busy as long as a process is there: a bench that is killed cannot end its loops. */
+const BUSY_WHILE = 'while kill -0 "$0"; do i=0; while [ $i -lt 100000 ]; do i=$((i+1)); done; done';
+
 /** The wide-area link between two network namespaces, with the stand-in servers on its far side. */
 export class Rig {
   private server: ChildProcess | undefined;
@@ -42,7 +45,7 @@ export class Rig {
     // Idle processors wake late: two loops of the lowest priority keep them awake.
     if (this.idle.length === 0) {
       for (let i = 0; i < 2; i++)
-        this.idle.push(spawn('chrt', ['-i', '0', 'sh', '-c', 'while :; do :; done'], { stdio: 'ignore' }));
+        this.idle.push(spawn('chrt', ['-i', '0', 'sh', '-c', BUSY_WHILE, String(process.pid)], { stdio: 'ignore' }));
     }
   }
 

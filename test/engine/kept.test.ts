@@ -119,15 +119,24 @@ describe('engine: what is worked out for a sweep once', () => {
     expect(await forecastInThread(store, 9999, visitor)).to.equal(undefined);
   });
 
-  it('is of the sweep as it is by then for who asks after a change, though an older one is still being made', async () => {
+  it('is of the sweep as it is by then for all once one asks after a change; what is being made is ended', async () => {
     const visitor = parseVisitor('phone-busy,rtt=70');
     const older = forecastInThread(store, sweepId, visitor);
     // Gains are kept half-way.
     while (!(await keptGains(store, sweepId, visitor)));
     await addMute(store, siteId, { scope: 'check', value: 'html-large', check: 'html-large', title: 'x', reason: 'y' });
-    await forecastInThread(store, sweepId, visitor);
-    expect(await keptForecast(store, sweepId, visitor)).not.to.equal(undefined);
-    await older;
+    const newer = await forecastInThread(store, sweepId, visitor);
+    expect(plain(await keptForecast(store, sweepId, visitor))).to.deep.equal(plain(newer));
+    expect(await older).to.deep.equal(newer);
+  });
+
+  it('is not begun again by those who only wait for it while the sweep changes', async () => {
+    const visitor = parseVisitor('phone-busy,rtt=75');
+    const older = forecastInThread(store, sweepId, visitor);
+    while (!(await keptGains(store, sweepId, visitor)));
+    await addMute(store, siteId, { scope: 'check', value: 'html-deep', check: 'html-deep', title: 'x', reason: 'y' });
+    expect((await older)?.pages).to.have.length(4);
+    expect(await keptForecast(store, sweepId, visitor)).to.equal(undefined);
   });
 
   it('is no more than the times of its pages where only they are asked for', async () => {

@@ -8,7 +8,7 @@ import { countPages, knownPages, skipWaiting, type NewPage, type Visit, type Wai
 import { folderOfStore } from '../store/location';
 import { saveVisits } from '../store/saveVisits';
 import { ownPorts } from '../store/serverLock';
-import type { PageOrigin } from '../store/schema';
+import type { PageOrigin } from '../store/crawlSchema';
 import { sealerOf, type Sealer } from '../store/sealed';
 import type { Store } from '../store/store';
 import { AddressBook } from './addressBook';

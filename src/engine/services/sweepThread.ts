@@ -5,28 +5,45 @@ import type { Store } from '../store/store';
 import { threadModule } from '../workers/codeFile';
 import type { SweepTask, SweepWork } from '../workers/sweepTask';
 
-const running = new Map<string, Promise<unknown>>();
+/** Something that is being worked out, of a state of its sweep. */
+interface Running {
+  readonly revision: number | undefined;
+  readonly task: Promise<unknown>;
+  readonly outdated: AbortController;
+}
+
+const running = new Map<string, Running>();
 let threads: Piscina<SweepTask> | undefined;
 
 /**
  * Works something out of a sweep as it is now in a thread of its own, once however many ask for it: the thread that
- * answers requests stays free. What is made is kept in the database.
+ * answers requests stays free. What is made is kept in the database. Once somebody asks after a mute or a new capture,
+ * what is being made of the sweep as it was is ended: all get what is made now.
  */
 export async function inSweepThread<T>(store: Store, sweepId: number, work: SweepWork): Promise<T | undefined> {
-  // What was begun before a mute or a capture came is of the sweep as it was.
-  const key = `${sweepId} ${await revisionOf(store, sweepId)} ${JSON.stringify(work)}`;
   const data = await folderOfStore(store);
-  const task = running.get(key) ?? run({ data, sweepId, work });
-  running.set(key, task);
-  try {
-    // It may have changed meanwhile; whoever shows that asks again.
-    return (await task) as T | undefined;
-  } finally {
-    running.delete(key);
+  const key = `${data} ${sweepId} ${JSON.stringify(work)}`;
+  for (;;) {
+    const revision = await revisionOf(store, sweepId);
+    const known = running.get(key);
+    if (known && known.revision !== revision) known.outdated.abort();
+    const own = known && known.revision === revision ? known : begin(key, revision, { data, sweepId, work });
+    try {
+      // It may have changed meanwhile; whoever shows that asks again.
+      return (await own.task) as T | undefined;
+    } catch (error) {
+      if (!own.outdated.signal.aborted) throw error;
+    }
   }
 }
 
-function run(task: SweepTask): Promise<unknown> {
+function begin(key: string, revision: number | undefined, work: SweepTask): Running {
   threads ??= new Piscina<SweepTask>({ ...threadModule('sweepTask'), maxThreads: 1, idleTimeout: 30_000 });
-  return threads.run(task);
+  const outdated = new AbortController();
+  const task: Promise<unknown> = threads.run(work, { signal: outdated.signal }).finally(() => {
+    if (running.get(key)?.task === task) running.delete(key);
+  });
+  const own = { revision, task, outdated };
+  running.set(key, own);
+  return own;
 }

@@ -1,6 +1,6 @@
 import { sql } from 'kysely';
 import type { HttpMention, LinkFact } from '../../core/site/pageFacts';
-import type { PageOrigin, PageState } from './schema';
+import type { PageOrigin, PageState } from './crawlSchema';
 import type { Store } from './store';
 
 /** An address that became known. */

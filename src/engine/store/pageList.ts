@@ -1,6 +1,7 @@
 import { sql, type Expression, type ExpressionBuilder, type SqlBool } from 'kysely';
 import { ANSWER_BANDS, readFact, type PageFact, type PageFilter, type PageFlag } from '../../core/site/pageFilter';
-import type { PageState, Tables } from './schema';
+import type { PageState } from './crawlSchema';
+import type { Tables } from './schema';
 import type { Store } from './store';
 
 /** A page of a sweep as listed: one row of the Pages table. */
