@@ -94,7 +94,9 @@ ${report.worst.map((w) => `| ${w.page}, ${w.link}, ${w.variant}, ${w.metric} | $
   change of 60 ms that is none counts there as one of 10 % on the fast link; "runs apart" above says how much. They are no
   worse for that as a warning, and have to be measured again on a calm machine before anything is fitted to them. sheet was,
   on the evening of the second day: its runs lay 40 % apart before, and 23 % since. slides, entry and thumbs were measured on
-  30 November, three runs each, when the same loop took 0.7 to 1.6 s on this machine from one moment to the next.
+  30 November, three runs each, when the same loop took 0.7 to 1.6 s on this machine from one moment to the next; responsive,
+  which nobody had looked at before, at noon of that day, three runs each, most of them repeated since the host took more
+  than 4 % of the processors' time.
   ${input.unmeasured.length > 0 ? `Not measured yet: ${input.unmeasured.join(', ')}.` : ''}
 - Until 29 November visits were made in private windows, which send no cookies to other sites: a connection that a
   preconnect had opened to another site stayed unused there, which most visitors' browsers use. Visits are made with a

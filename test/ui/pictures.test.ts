@@ -45,6 +45,10 @@ describe('ui: pictures of the concerns, Files, Then & now', () => {
     const all = page.getByRole('button', { name: /^All \d+ pages$/ });
     const pages = number(await all.innerText());
     expect(folded + more.reduce((n, text) => n + number(text), 0)).to.equal(pages);
+    const like = page.locator('.heroes details').first();
+    await like.locator('summary').press('Enter');
+    await like.getByRole('link').first().waitFor();
+    expect(await like.getByRole('link').count()).to.equal(number(more[0] ?? ''));
     await all.click();
     await page.getByRole('button', { name: 'One page of each template' }).waitFor();
     expect(await rows.count()).to.equal(pages);
