@@ -3,6 +3,7 @@ import type { Case, Figure } from './compare';
 import { baseErrors, judge, rankCorrelations } from './judge';
 
 const percent = (share: number) => (Number.isFinite(share) ? `${(100 * share).toFixed(1)} %` : '–');
+const count = (pages: number) => (pages === 1 ? '1 page' : `${pages} pages`);
 const sorted = (list: readonly number[]) => [...list].sort((a, b) => a - b);
 
 /** What is wanted of pages held back. */
@@ -10,14 +11,28 @@ const WANTED = ['wanted', '', '7 %', '20 %', '97 %', '3 %', '0.9', '10 %', '25 %
 
 /** Judged figures of each set of pages: LCP and FCP count alike. */
 export function setsTable(cases: readonly Case[]): string {
-  const sets: readonly (readonly [string, (c: Case) => boolean])[] = [
+  return tableOf(cases, [
     ['ours, fitted', (c) => !c.late && !c.held],
     ['ours, held back', (c) => !c.late && c.held],
     ['ours, later', (c) => c.late && !c.outside && !c.held],
     ['ours, later, held back', (c) => c.late && !c.outside && c.held],
     ['of others', (c) => c.outside && !c.held],
     ['of others, held back', (c) => c.outside && c.held],
-  ];
+  ]);
+}
+
+/** Pages that were measured last: no trace and no simulation of them had been looked at when the model was finished. */
+const UNSEEN = ['panorama', 'responsive', 'rows'];
+
+/** The same of the pages that nobody had looked at, one by one and together. */
+export function unseenTable(cases: readonly Case[]): string {
+  const own = cases.filter((c) => UNSEEN.includes(c.page));
+  return tableOf(own, [...UNSEEN.map((name) => [name, (c: Case) => c.page === name] as const), ['all', () => true]]);
+}
+
+type Set = readonly [name: string, holds: (c: Case) => boolean];
+
+function tableOf(cases: readonly Case[], sets: readonly Set[]): string {
   const rows = sets.flatMap(([name, of]) => {
     const own = cases.filter(of);
     return own.length > 0 ? [rowOf(name, own)] : [];
@@ -39,7 +54,7 @@ function rowOf(name: string, own: readonly Case[]): string[] {
   const pairs = ranks.reduce((sum, r) => sum + r.pairs, 0);
   return [
     name,
-    `${own.length} of ${new Set(own.map((c) => c.page)).size} pages`,
+    `${own.length} of ${count(new Set(own.map((c) => c.page)).size)}`,
     percent(v.median),
     percent(v.p90),
     `${percent(v.sign)} of ${v.clear}`,
