@@ -1,8 +1,11 @@
+import { useState } from 'react';
 import type { AccuracyPoint } from '../../core/plan/accuracy';
 import { effectText, ms } from '../ui/format';
 import { accuracyLayout } from './accuracyLayout';
 
 const SIZE = 420;
+/** Rows of the table that stand there before it is opened; there are hundreds. */
+const FIRST_ROWS = 60;
 
 /** Marks in the SVG's own units, around their middle. */
 const at = (x: number, y: number) => `${x.toFixed(1)} ${y.toFixed(1)}`;
@@ -11,6 +14,7 @@ const diamond = (x: number, y: number) => `M${at(x - 4, y)}l4 -4l4 4l-4 4z`;
 
 /** Forecast against measured changes: on the line the forecast was right. */
 export function AccuracyChart({ points }: { points: readonly AccuracyPoint[] }) {
+  const [isOpen, setOpen] = useState(false);
   const { dots, ticks, lines } = accuracyLayout(points, SIZE);
   const near = points.filter((p) => Math.abs(p.forecast - p.measured) <= 0.1 * p.base).length;
   const share = (n: number) => `${Math.round(n * 100)} %`;
@@ -59,7 +63,7 @@ export function AccuracyChart({ points }: { points: readonly AccuracyPoint[] }) 
         Each mark is one edited page on one link. On the line the forecast was right; the dotted lines are 10 % away.
         Diamonds: pages held back, to which no constant was fitted.
       </figcaption>
-      <details className="twin">
+      <details className="twin" onToggle={(e) => setOpen(e.currentTarget.open)}>
         <summary>As a table</summary>
         <div className="scroll tall">
           <table>
@@ -74,7 +78,7 @@ export function AccuracyChart({ points }: { points: readonly AccuracyPoint[] }) 
               </tr>
             </thead>
             <tbody>
-              {points.map((p) => (
+              {(isOpen ? points : points.slice(0, FIRST_ROWS)).map((p) => (
                 <tr key={`${p.page} ${p.link} ${p.variant}`}>
                   <td>{p.page}</td>
                   <td>{p.variant}</td>
