@@ -6,10 +6,13 @@ import path from 'node:path';
 import sharp from 'sharp';
 import { filePathOf } from '../../src/core/handover/filePath';
 import { reportFacts } from '../../src/core/handover/report/facts';
-import { VISITORS, type Visitor } from '../../src/core/load/visitors';
+import { parseVisitor, VISITORS, type Visitor } from '../../src/core/load/visitors';
 import { auditHar } from '../../src/engine/services/importHar';
 import { makeReport, pagesOfAudits } from '../../src/engine/services/makeReport';
-import { projectRoot } from '../../src/engine/store/store';
+import { reportExtras } from '../../src/engine/services/reportExtras';
+import { keptForecast } from '../../src/engine/services/sweepForecasts';
+import { openStore, projectRoot } from '../../src/engine/store/store';
+import { putDemo } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 
 describe('engine: the auditor’s tables', () => {
@@ -77,5 +80,25 @@ describe('engine: the ZIP for fixers', () => {
       expect(
         fs.readFileSync(path.join(temp.folder, name.replace('files/', ''))).equals(entries[name] as Uint8Array),
       ).to.equal(true, name);
+  });
+});
+
+describe('engine: what a report says of the sweep before', () => {
+  const temp = tempFolder('report-since');
+  after(() => temp.remove());
+
+  it('rests on the times of its pages, without a forecast of all its fixes', async () => {
+    await putDemo(temp.folder);
+    const store = await openStore(temp.folder);
+    try {
+      const visitor = parseVisitor('phone-busy,rtt=111');
+      const { since } = await reportExtras(store, { siteId: 1, sweepId: 2 }, visitor);
+      expect(since).to.include({ day: '2026-11-05', pages: 8 });
+      expect(since?.thenMs).to.be.within(1000, 60_000);
+      expect(since?.nowMs).to.be.within(1000, 60_000);
+      for (const sweepId of [1, 2]) expect(await keptForecast(store, sweepId, visitor)).to.equal(undefined);
+    } finally {
+      await store.destroy();
+    }
   });
 });

@@ -19,9 +19,7 @@ const timesName = (visitor: Visitor) => `times ${visitor.id} ${codeStamp()}`;
  * not there.
  */
 export async function pageTimes(store: Store, sweepId: number, visitor: Visitor): Promise<PageTimes> {
-  const known =
-    (await keptForecast(store, sweepId, visitor))?.pages ??
-    (await readKept<PageTimes>(store, sweepId, timesName(visitor)));
+  const known = await knownTimes(store, sweepId, visitor);
   if (known || (await revisionOf(store, sweepId)) === undefined) return known ?? [];
   return (await inSweepThread<PageTimes>(store, sweepId, { make: 'times', visitor: visitor.id })) ?? [];
 }
@@ -35,5 +33,10 @@ export async function makePageTimes(store: Store, sweepId: number, visitor: Visi
       return { captureId: row.id, nowMs: lcpMs, nowFcpMs: fcpMs };
     });
   };
-  return (await keepOnce(store, sweepId, timesName(visitor), make)) ?? [];
+  return (
+    (await knownTimes(store, sweepId, visitor)) ?? (await keepOnce(store, sweepId, timesName(visitor), make)) ?? []
+  );
 }
+
+const knownTimes = async (store: Store, sweepId: number, visitor: Visitor): Promise<PageTimes | undefined> =>
+  (await keptForecast(store, sweepId, visitor))?.pages ?? readKept<PageTimes>(store, sweepId, timesName(visitor));

@@ -15,7 +15,7 @@ import { listProofs, pictureFile, proofPictures, type ProofRow } from '../store/
 import { siteLook } from '../store/sites';
 import type { Store } from '../store/store';
 import { readLanguage } from './languages';
-import { makeForecast } from './sweepForecasts';
+import { makePageTimes } from './pageTimes';
 import { sweepNews } from './sweepNews';
 
 /** Causes that are looked up: a report names a few of each kind. */
@@ -122,8 +122,8 @@ async function plainCauses(store: Store, sweepId: number, causes: readonly Sweep
 async function heroPaints(store: Store, sweepId: number, visitor: Visitor): Promise<Map<string, number>> {
   const device = await deviceIn(store, sweepId, deviceOf(visitor));
   const pages = new Map((await listCaptures(store, sweepId, device)).map((c) => [c.id, c.page]));
-  const forecast = await makeForecast(store, sweepId, visitor);
-  return new Map((forecast?.pages ?? []).map((p) => [pages.get(p.captureId) ?? '', p.nowMs]));
+  const times = await makePageTimes(store, sweepId, visitor);
+  return new Map(times.map((p) => [pages.get(p.captureId) ?? '', p.nowMs]));
 }
 
 /** What the latest look at each plan says of its done fixes. */
