@@ -32,6 +32,8 @@ export class NetworkLog {
   readonly left: LeftPage[] = [];
   /** Address of what the tab shows an error instead of. */
   unreachable?: string;
+  /** Id of the tab's own frame. */
+  mainFrame = '';
   /** By host, of the first answer that came over TLS. */
   readonly certificates: HostCertificate[] = [];
   private readonly byId = new Map<string, SeenLoad>();
@@ -42,7 +44,6 @@ export class NetworkLog {
   /** Documents that the tab has shown: what is downloaded, or answers 204, is asked for like one and never is one. */
   private readonly shown = new Set<string>();
   private leadsOnBy: LedOn['by'] = 'script';
-  private mainFrame = '';
   private lastActivity = Date.now();
 
   private constructor(private readonly session: CDPSession) {}

@@ -17,7 +17,7 @@ import { leadsNowhere } from './openFaults';
 import { navigate, seen, settle } from './openPage';
 import { secretValues, sendSecrets } from './ownRequests';
 import { ranByReload } from './scriptCoverage';
-import { watchLoading } from './stoppedLoading';
+import { stoppedLoading } from './stoppedLoading';
 import { endTrace, mainThreadWork, startTrace } from './trace';
 import { takeSteps, type BrowserState } from './takeSteps';
 import { checkElsewhere, refusePrivate } from './refusals';
@@ -176,7 +176,7 @@ async function recordOnce(
     const connections = started.proxy?.connections ?? [];
     const first = connections.length;
     const until = Date.now() + timeoutMs;
-    const { stopped } = await within(PROTOCOL_MS, watchLoading(session), signal, 'Chromium');
+    const stopped = stoppedLoading(session, log.mainFrame);
     const faults = () => log.readProxy(connections.slice(first));
     await navigate(page, url, timeoutMs, { notes, log, stopped, signal, faults });
     if (options.waitFor !== undefined) await seen(page, options.waitFor, until, notes, signal);

@@ -4,13 +4,12 @@ import type { CDPSession } from 'playwright-core';
 const GRACE_MS = 500;
 
 /**
- * Watches whether a tab's page stops loading for good without a load event. A script that asks for another page stops the
- * parser; where what comes is a download, or an answer without content (204), the page stays as it is (HTML, 7.4.5).
- * @returns `stopped`, which settles when that happens, and never where it does not
+ * Settles when the page of a tab stops loading for good without a load event, and never where it does not. A script that
+ * asks for another page stops the parser; where what comes is a download, or an answer without content (204), the page
+ * stays as it is (HTML, 7.4.5).
+ * @param main id of the tab's own frame
  */
-export async function watchLoading(session: CDPSession): Promise<{ readonly stopped: Promise<void> }> {
-  const { frameTree } = await session.send('Page.getFrameTree');
-  const main = frameTree.frame.id;
+export function stoppedLoading(session: CDPSession, main: string): Promise<void> {
   let asked = false;
   let timer: NodeJS.Timeout | undefined;
   session.on('Page.frameNavigated', ({ frame }) => {
@@ -22,12 +21,11 @@ export async function watchLoading(session: CDPSession): Promise<{ readonly stop
   session.on('Page.frameStartedLoading', ({ frameId }) => {
     if (frameId === main) clearTimeout(timer);
   });
-  const stopped = new Promise<void>((done) => {
+  return new Promise((done) => {
     session.on('Page.frameStoppedLoading', ({ frameId }) => {
       if (frameId !== main || !asked) return;
       clearTimeout(timer);
       timer = setTimeout(done, GRACE_MS);
     });
   });
-  return { stopped };
 }
