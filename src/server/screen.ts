@@ -5,6 +5,7 @@ import { chooseSweep } from '../core/site/currentSweep';
 import type { BestGains } from '../core/plan/bestGains';
 import type { GroupInfo } from '../core/plan/sweepForecast';
 import { picturesAreKept, type HeroPictures } from '../engine/services/loadPictures';
+import { timesAreKept } from '../engine/services/pageTimes';
 import { filesAreKept } from '../engine/services/sweepFiles';
 import { forecastIsKept } from '../engine/services/sweepForecasts';
 import { store } from '../engine/services/openedStore';
@@ -123,13 +124,13 @@ export class Screen {
       await this.know(pathOf(at.sweepId, device));
   }
 
-  /** A comparison, once both sweeps have their forecasts and their files. */
+  /** A comparison, once what it rests on is there of both sweeps: simulated times and files. */
   async compared(at: SiteRequest, pathOf: (sweepId: number) => string): Promise<void> {
     const device = at.overview?.device;
     if (!at.sweepId || !device) return;
     const db = await store();
     const isReady = async (sweepId: number) =>
-      (await filesAreKept(db, sweepId, device)) && (await forecastIsKept(db, sweepId, at.visitor));
+      (await filesAreKept(db, sweepId, device)) && (await timesAreKept(db, sweepId, at.visitor));
     const sweeps = at.site?.sweeps ?? [];
     const older = sweeps.slice(sweeps.findIndex((s) => s.id === at.sweepId) + 1).find((s) => s.captures > 0);
     const other = Number(this.query.get('with')) || older?.id;

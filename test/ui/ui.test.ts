@@ -310,26 +310,23 @@ describe('ui', () => {
     await page.getByText('the shop is replaced in spring').waitFor({ state: 'detached' });
   });
 
-  it('rates what is left anew when a cause is muted', async () => {
-    await open('/sites/1/concerns/weight');
-    await page
-      .locator('.findings .finding-head', { hasText: /Slow \d/ })
-      .first()
-      .waitFor();
-    const rated = page.waitForResponse(
-      async (r) => r.url().includes('/causes?') && ((await r.json()) as { rated: boolean }).rated,
-    );
-    await page.locator('.findings li').first().getByRole('button', { name: 'Mute' }).click();
-    await page.getByLabel('Reason for muting').fill('the shop is replaced in spring');
-    await page.keyboard.press('Enter');
-    await rated;
-    await page
-      .locator('.findings .finding-head', { hasText: /Slow \d/ })
-      .first()
-      .waitFor();
-    await page.getByRole('button', { name: 'Undo' }).click();
-    await page.getByRole('button', { name: 'Undo' }).waitFor({ state: 'detached' });
-  });
+  // The first cause takes fixes of the forecast with it; without the second the forecast is as it was.
+  for (const [nth, what] of ['', ', where the forecast stays as it was, too'].entries())
+    it(`rates what is left anew when a cause is muted${what}`, async () => {
+      await open('/sites/1/concerns/weight');
+      const rating = page.locator('.findings .finding-head', { hasText: /Slow \d/ }).first();
+      await rating.waitFor();
+      const rated = page.waitForResponse(
+        async (r) => r.url().includes('/causes?') && ((await r.json()) as { rated: boolean }).rated,
+      );
+      await page.locator('.findings li').nth(nth).getByRole('button', { name: 'Mute' }).click();
+      await page.getByLabel('Reason for muting').fill('the shop is replaced in spring');
+      await page.keyboard.press('Enter');
+      await rated;
+      await rating.waitFor();
+      await page.getByRole('button', { name: 'Undo' }).click();
+      await page.getByRole('button', { name: 'Undo' }).waitFor({ state: 'detached' });
+    });
 
   it('changes a limit, examines the captures by it, and goes back to the default', async () => {
     await open('/sites/1/checks?search=server');

@@ -11,8 +11,9 @@ import { sweepNews } from './sweepNews';
 import { sweepFigures } from './sweepFigures';
 import { compareSweeps } from './compareSweeps';
 import { groupedFiles, listFiles } from './filesLists';
+import { timesAreKept } from './pageTimes';
 import { filesAreKept, sweepFiles } from './sweepFiles';
-import { forecastIsKept, makeForecast, sweepGroups } from './sweepForecasts';
+import { makeForecast, sweepGroups } from './sweepForecasts';
 
 /** Makes and keeps what the first look at a sweep asks for: its groups of fixes, and figures for the built-in visitors. */
 export async function keepForecasts(store: Store, sweepId: number): Promise<void> {
@@ -35,7 +36,7 @@ export async function keepForecasts(store: Store, sweepId: number): Promise<void
     if (
       sweep &&
       against &&
-      (await forecastIsKept(store, against, visitor)) &&
+      (await timesAreKept(store, against, visitor)) &&
       (await filesAreKept(store, against, device))
     )
       await compareSweeps(store, sweep, visitor);

@@ -2,10 +2,10 @@ import { simulate } from '../../core/load/simulate';
 import { deviceOf, type Visitor } from '../../core/load/visitors';
 import type { SweepForecast } from '../../core/plan/sweepForecast';
 import { codeStamp } from '../codeStamp';
-import { keepOnce, readKept, revisionOf } from '../store/kept';
+import { isKept, keepOnce, readKept, revisionOf } from '../store/kept';
 import type { Store } from '../store/store';
 import { benchPages } from './benchPages';
-import { keptForecast } from './sweepForecasts';
+import { forecastIsKept, keptForecast } from './sweepForecasts';
 import { inSweepThread } from './sweepThread';
 
 /** Hero and first paint of recorded pages without any fix, by the capture. */
@@ -23,6 +23,10 @@ export async function pageTimes(store: Store, sweepId: number, visitor: Visitor)
   if (known || (await revisionOf(store, sweepId)) === undefined) return known ?? [];
   return (await inSweepThread<PageTimes>(store, sweepId, { make: 'times', visitor: visitor.id })) ?? [];
 }
+
+/** Whether they are there already, in a forecast or by themselves. */
+export const timesAreKept = async (store: Store, sweepId: number, visitor: Visitor): Promise<boolean> =>
+  (await forecastIsKept(store, sweepId, visitor)) || isKept(store, sweepId, timesName(visitor));
 
 /** The same, made in this thread where it is not kept. */
 export async function makePageTimes(store: Store, sweepId: number, visitor: Visitor): Promise<PageTimes> {

@@ -45,11 +45,13 @@ export function ConcernFindings({ concern }: { concern: Concern }) {
     () => withFixes(found.value?.causes ?? [], [...(found.value?.fixes ?? []), ...bench.groups]),
     [found.value, bench.groups],
   );
-  const unrated = found.value?.rated === false && !found.stale && bench.forecast !== undefined;
+  // The forecast after a mute is often the same one, but it has been made since: now the causes can be rated.
+  const unrated = found.value?.rated === false && !found.stale;
+  const { forecastReadAt } = bench;
   const { reload } = found;
   useEffect(() => {
-    if (unrated) reload();
-  }, [unrated, bench.forecast, reload]);
+    if (unrated && forecastReadAt !== undefined) reload();
+  }, [unrated, forecastReadAt, reload]);
   const most = Math.max(0, ...causes.map((c) => savedSeconds(c.row.worth)));
   const openPlace = (p: CausePlace) =>
     go(

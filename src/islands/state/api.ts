@@ -43,6 +43,8 @@ export interface Resource<T> {
   readonly loading: boolean;
   /** The value is one of another path, shown until that of this one is there. */
   readonly stale: boolean;
+  /** When the value was read, in ms since 1970: it may have been read again and be the same. */
+  readonly readAt?: number;
   reload(): void;
 }
 
@@ -124,6 +126,7 @@ export function useResource<T>(path: string | undefined, version = ''): Resource
     error: query.error ? shownError(query.error) : undefined,
     loading: query.isFetching || query.isPlaceholderData,
     stale: query.isPlaceholderData,
+    readAt: query.dataUpdatedAt,
     reload,
   };
 }

@@ -58,6 +58,8 @@ export interface Bench {
   readonly canUndo: boolean;
   /** What the sweep says for the visitor while nothing is on the bench; undefined while it is worked out. */
   readonly forecast?: SweepForecast;
+  /** When that forecast was read, in ms since 1970; undefined while one is on its way. */
+  readonly forecastReadAt: number | undefined;
   readonly forecastFault: Pick<Resource<SweepForecast>, 'error' | 'reload'>;
   /** What the site's proofs say of its forecasts. */
   readonly trust?: OwnTrust;
@@ -190,6 +192,7 @@ export function BenchProvider({ children }: { children: ReactNode }) {
     keys,
     canUndo: past.length > 0,
     forecast: known,
+    forecastReadAt: known && !forecast.loading ? forecast.readAt : undefined,
     forecastFault: forecast,
     trust,
     ready: pagesAt !== undefined && saidPath === pagesAt,
