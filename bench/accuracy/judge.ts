@@ -8,9 +8,12 @@ export interface Verdict {
   readonly p90: number;
   /** Share of errors of at most 25 %. */
   readonly within25: number;
-  /** Where something changed beyond doubt: share with the right sign. */
+  /** Where something changed by more than 100 ms and the noise: share with the right sign. */
   readonly sign: number;
   readonly clear: number;
+  /** Where something changed beyond doubt (`doubt`): share with the right sign. */
+  readonly direction: number;
+  readonly different: number;
   /** Where nothing changed: share for which about nothing was forecast. */
   readonly quiet: number;
   readonly still: number;
@@ -18,12 +21,13 @@ export interface Verdict {
   readonly width: number;
 }
 
-/** Below this a difference is none: 40 ms or 8 % of the base, and the noise of the runs. */
+/** Below this a difference is none, in ms: it has to exceed 40 ms, 8 % of the base and the noise of the runs. */
 export const doubt = (f: Figure) => Math.max(40, 0.08 * f.base, f.noise);
 
 export function judge(figures: readonly Figure[]): Verdict {
   const errors = figures.map((f) => Math.abs(f.forecast - f.change) / f.base).sort((a, b) => a - b);
   const clear = figures.filter((f) => Math.abs(f.change) > Math.max(100, f.noise));
+  const different = figures.filter((f) => Math.abs(f.change) > doubt(f));
   const still = figures.filter((f) => Math.abs(f.change) <= doubt(f));
   const ranged = figures.filter((f) => f.range);
   const inside = ranged.filter((f) => {
@@ -32,13 +36,17 @@ export function judge(figures: readonly Figure[]): Verdict {
   });
   const widths = ranged.map((f) => ((f.range?.[1] ?? 0) - (f.range?.[0] ?? 0)) / f.base).sort((a, b) => a - b);
   const share = (n: number, of: number) => (of === 0 ? 1 : n / of);
+  const rightOf = (list: readonly Figure[]) =>
+    share(list.filter((f) => Math.sign(f.forecast) === Math.sign(f.change)).length, list.length);
   return {
     cases: figures.length,
     median: quantile(errors, 0.5),
     p90: quantile(errors, 0.9),
     within25: share(errors.filter((e) => e <= 0.25).length, errors.length),
-    sign: share(clear.filter((f) => Math.sign(f.forecast) === Math.sign(f.change)).length, clear.length),
+    sign: rightOf(clear),
     clear: clear.length,
+    direction: rightOf(different),
+    different: different.length,
     quiet: share(still.filter((f) => Math.abs(f.forecast) <= 1.5 * doubt(f)).length, still.length),
     still: still.length,
     inside: share(inside.length, ranged.length),

@@ -40,8 +40,8 @@ export function measure(only: RegExp | undefined, mostRuns: number): Promise<voi
 }
 
 /**
- * Measures pages once more, and keeps of the two measurings of each the one whose runs lie closer together: the host of
- * a borrowed machine is calm at one time and not at another.
+ * Measures pages once more, and keeps of the two measurings of each the one whose single runs lie closer together: the
+ * host of a borrowed machine is calm at one time and not at another.
  */
 export function measureAgain(only: RegExp | undefined, mostRuns: number): Promise<void> {
   return onRig(only, async (rig, page) => {

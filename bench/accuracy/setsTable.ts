@@ -42,6 +42,8 @@ function tableOf(cases: readonly Case[], sets: readonly Set[]): string {
     '| --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- |',
     ...[...rows, WANTED].map((r) => `| ${r.join(' | ')} |`),
     '',
+    'A difference is what exceeds 40 ms, 8 % of the base and half the range of the runs; one is forecast where none was',
+    'measured when the forecast exceeds one and a half times that.',
     '"Runs apart" is half the range of the runs of one variant, as a share of the base, in the middle: no forecast can be nearer.',
   ].join('\n');
 }
@@ -57,7 +59,7 @@ function rowOf(name: string, own: readonly Case[]): string[] {
     `${own.length} of ${count(new Set(own.map((c) => c.page)).size)}`,
     percent(v.median),
     percent(v.p90),
-    `${percent(v.sign)} of ${v.clear}`,
+    `${percent(v.direction)} of ${v.different}`,
     percent(1 - v.quiet),
     pairs === 0 ? '–' : (ranks.reduce((sum, r) => sum + r.rho * r.pairs, 0) / pairs).toFixed(2),
     percent(quantile(base, 0.5)),

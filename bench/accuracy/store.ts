@@ -51,10 +51,19 @@ export function readTruth(page: string): PageTruth | undefined {
   return fs.existsSync(file) ? (JSON.parse(fs.readFileSync(file, 'utf8')) as PageTruth) : undefined;
 }
 
-/** How far the runs of a measuring lie apart: half their range as a share of their middle, on average. */
+/** Expected range of 2, 3, 4 ... draws of a normal distribution, in standard deviations. */
+const RANGE_OF_DRAWS = [1.128, 1.693, 2.059, 2.326, 2.534, 2.704, 2.847];
+
+/**
+ * How far single runs of a measuring lie apart: their standard deviation as a share of their middle, on average. It is
+ * told from their range, which grows with their number: three runs must not seem closer together than five.
+ */
 export function spreadOf(truth: PageTruth): number {
   const shares = truth.variants.flatMap((v) =>
-    Object.values(v.links).flatMap((s) => [s.fcpNoise / s.fcpMs, s.lcpNoise / s.lcpMs]),
+    Object.values(v.links).flatMap(({ runs, fcpMs, lcpMs, fcpNoise, lcpNoise }) => {
+      const range = RANGE_OF_DRAWS[Math.min(Math.max(runs, 2) - 2, RANGE_OF_DRAWS.length - 1)] as number;
+      return [(2 * fcpNoise) / range / fcpMs, (2 * lcpNoise) / range / lcpMs];
+    }),
   );
   return shares.reduce((sum, s) => sum + s, 0) / Math.max(1, shares.length);
 }

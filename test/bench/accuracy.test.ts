@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import { judge, rankCorrelations } from '../../bench/accuracy/judge';
 import type { Case, Figure } from '../../bench/accuracy/compare';
+import { spreadOf, type PageTruth } from '../../bench/accuracy/store';
 import { accuracyLayout } from '../../src/islands/charts/accuracyLayout';
 
 const figure = (change: number, forecast: number, more: Partial<Figure> = {}): Figure => ({
@@ -32,6 +33,29 @@ describe('bench/accuracy', () => {
     expect(v.within25).to.equal(0.5);
     expect(v).to.include({ clear: 2, sign: 0.5, still: 2, quiet: 0.5, inside: 0.25 });
     expect(v.width).to.be.closeTo(0.05, 1e-9);
+  });
+
+  it('counts a direction only where more than 8 % changed', () => {
+    const v = judge([figure(-150, 0), figure(-170, -20), figure(300, -20)]);
+    expect(v).to.include({ clear: 3, different: 2, direction: 0.5 });
+    expect(v.sign).to.be.closeTo(1 / 3, 1e-9);
+  });
+
+  it('tells how far single runs lie apart by their number: more of the same lie further apart', () => {
+    const measured = (runs: number, noise: number): PageTruth => {
+      const sample = {
+        ...{ runs, fcpMs: 1000, lcpMs: 2000, loadMs: 2500, ttfbMs: 100, cls: 0 },
+        ...{ fcpNoise: noise, lcpNoise: 2 * noise, hero: '' },
+      };
+      return {
+        ...{ page: 'gate', fingerprint: '', measuredOn: '', browser: '' },
+        variants: [{ name: 'as it is', fixes: [], links: { busy: sample } }],
+      };
+    };
+    expect(spreadOf(measured(5, 116.3))).to.be.closeTo(0.1, 1e-6);
+    expect(spreadOf(measured(3, 84.65))).to.be.closeTo(0.1, 1e-6);
+    expect(spreadOf(measured(3, 100))).to.be.greaterThan(spreadOf(measured(5, 110)));
+    expect(spreadOf(measured(20, 142.35))).to.be.closeTo(0.1, 1e-6);
   });
 
   it('correlates ranks, and takes what lies within doubt for a tie', () => {

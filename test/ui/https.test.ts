@@ -26,7 +26,6 @@ describe('ui of HTTPS coverage', function () {
     page = await context.newPage();
     page.setDefaultTimeout(80_000);
     page.on('pageerror', (e) => errors.push(e.message));
-    page.on('dialog', (d) => void d.accept());
   });
   afterEach(async () => {
     await page.context().close();
@@ -95,6 +94,20 @@ describe('ui of HTTPS coverage', function () {
       await page.getByLabel('Pasted addresses').fill('nothing to see');
       await page.getByRole('button', { name: 'Add what was pasted' }).click();
       await page.getByRole('alert').getByText('The list has no address in it that can be read.').waitFor();
+    });
+
+    it('deletes a list only after asking', async () => {
+      await open('?view=lists');
+      await page.getByLabel('Pasted addresses').fill('https://www.fernhollow.example/visit/');
+      await page.getByRole('button', { name: 'Add what was pasted' }).click();
+      await page.getByRole('button', { name: 'Delete pasted list' }).click();
+      const dialog = page.getByRole('dialog');
+      await dialog.getByText('This deletes the list with its 1 row.').waitFor();
+      await dialog.getByRole('button', { name: 'Cancel' }).click();
+      await dialog.waitFor({ state: 'detached' });
+      await page.getByRole('button', { name: 'Delete pasted list' }).click();
+      await dialog.getByRole('button', { name: 'Delete', exact: true }).click();
+      await page.getByRole('button', { name: 'Delete pasted list' }).waitFor({ state: 'detached' });
     });
 
     it('writes rules with the pages chosen for missing ones', async () => {

@@ -111,6 +111,22 @@ describe('ui: people and recorders', () => {
     await page.getByRole('cell', { name: 'logged in', exact: true }).waitFor();
   });
 
+  it('deletes an account only after asking', async () => {
+    await open('/people');
+    await page.getByLabel('Name', { exact: true }).fill('ida');
+    await page.getByLabel('Password', { exact: true }).fill(PASSWORD);
+    await page.getByRole('button', { name: 'Add', exact: true }).click();
+    await page.getByText('ida has an account.').waitFor();
+    await page.getByRole('button', { name: 'Delete ida' }).click();
+    await page.getByRole('dialog').getByText('Delete the account of ida?').waitFor();
+    await page.keyboard.press('Escape');
+    await page.getByRole('dialog').waitFor({ state: 'detached' });
+    await page.getByRole('cell', { name: 'ida', exact: true }).waitFor();
+    await page.getByRole('button', { name: 'Delete ida' }).click();
+    await page.getByRole('dialog').getByRole('button', { name: 'Delete', exact: true }).click();
+    await page.getByRole('cell', { name: 'ida', exact: true }).waitFor({ state: 'detached' });
+  });
+
   it('shows a token once, and deletes it', async () => {
     await open('/people');
     await page.getByLabel('What it is for').fill('nightly report');

@@ -77,10 +77,19 @@ const USELESS: Readonly<Record<string, string>> = {
 /** Most texts of one kind that are kept of a file. */
 const MOST_TEXTS = 8;
 
-/** Every file of recorded pages, the heaviest over all pages first; a pure function. */
-export function filesOf(pages: readonly FilesOfPage[]): SweepFile[] {
-  const found = new Map<string, Collected>();
-  for (const page of pages) {
+/** The files of recorded pages, put together page by page: no page is held. */
+export class FilesOfSweep {
+  private readonly found = new Map<string, Collected>();
+  private added = 0;
+
+  /** How many pages were added. */
+  get pages(): number {
+    return this.added;
+  }
+
+  /** Counts a page's loads among what the others have. */
+  add(page: FilesOfPage): void {
+    this.added++;
     const wants = wantsOf(page);
     const fresh = new Map(page.graph.fetches.map((f) => [f.load, f.keep && (f.keep.store ? f.keep.freshS : 0)]));
     const again = new Map(
@@ -88,8 +97,8 @@ export function filesOf(pages: readonly FilesOfPage[]): SweepFile[] {
     );
     const order = [...page.capture.loads].sort((a, b) => a.startMs - b.startMs || a.index - b.index);
     order.forEach((load, i) => {
-      const file = found.get(load.url) ?? collect(load, page.capture.page);
-      found.set(load.url, file);
+      const file = this.found.get(load.url) ?? collect(load, page.capture.page);
+      this.found.set(load.url, file);
       const delivered = transferBytes(load);
       const want = wants.get(load.url);
       const needed = want ? Math.min(delivered, want.bytes) : delivered;
@@ -103,21 +112,30 @@ export function filesOf(pages: readonly FilesOfPage[]): SweepFile[] {
       const used = page.usedShares.get(load.url);
       if (used !== undefined) file.usedShare = Math.max(file.usedShare ?? 0, used);
     });
-    for (const p of page.capture.observations?.pictures ?? []) {
-      const file = found.get(p.url);
+    this.addPictures(page);
+  }
+
+  /** How pictures are drawn, and what stands in their place. */
+  private addPictures({ capture, alts }: FilesOfPage): void {
+    for (const p of capture.observations?.pictures ?? []) {
+      const file = this.found.get(p.url);
       if (!file) continue;
       const size = p.visible ? `${Math.round(p.box.width)} × ${Math.round(p.box.height)}` : 'hidden';
       if (file.drawn.size < MOST_TEXTS) file.drawn.add(size);
     }
-    for (const [url, texts] of page.alts)
+    for (const [url, texts] of alts)
       for (const text of texts) {
-        const file = found.get(url);
+        const file = this.found.get(url);
         if (file && file.alts.size < MOST_TEXTS) file.alts.add(text);
       }
   }
-  return [...found]
-    .map(([url, file]) => fileOf(url, file))
-    .sort((a, b) => b.delivered - a.delivered || (a.url < b.url ? -1 : 1));
+
+  /** Every file so far, the heaviest over all pages first. */
+  files(): SweepFile[] {
+    return [...this.found]
+      .map(([url, file]) => fileOf(url, file))
+      .sort((a, b) => b.delivered - a.delivered || (a.url < b.url ? -1 : 1));
+  }
 }
 
 interface Collected {

@@ -1,7 +1,6 @@
 import { CONCERNS, type Concern } from '../checks/concern';
-import { applyFixes } from '../fixes/applyFixes';
 import type { Discovery } from '../load/graph';
-import type { HeroSplit, Replay } from '../load/replay';
+import type { HeroSplit } from '../load/replay';
 import { simulate } from '../load/simulate';
 import type { Visitor } from '../load/visitors';
 import { averageWith, fixesByPage, milestonesWith, type Average } from './averages';
@@ -99,8 +98,10 @@ export function forecastSweep(
   const infos = new Map(groupInfos(pages).map((g) => [g.id, g]));
   const gainsById = new Map(gains.map((g) => [g.group, g.pages]));
   const { stairs, ...rest } = buildStaircase(pages, visitor);
-  const replays = pages.map((page) => ({ page, replay: simulate(page.graph, visitor) }));
-  const [first] = [...replays].sort((a, b) => b.replay.milestones.lcpMs - a.replay.milestones.lcpMs);
+  const times = pages.map((page) => {
+    const { lcpMs, fcpMs } = milestonesWith(page.graph, [], visitor);
+    return { captureId: page.captureId, nowMs: lcpMs, nowFcpMs: fcpMs };
+  });
   return {
     now: averageWith(pages, [], visitor),
     allFixesMs: averageWith(
@@ -116,34 +117,36 @@ export function forecastSweep(
         gains: gainsById.get(s.group.id) ?? [],
       })),
     },
-    costs: costsOf(replays, visitor),
-    slowest: first && {
-      captureId: first.page.captureId,
-      lcpMs: first.replay.milestones.lcpMs,
-      split: first.replay.split,
-      place: first.replay.heroPlace,
-      requests: first.replay.milestones.requests,
-      foundBy: first.page.graph.fetches[first.page.graph.hero.fetch]?.discovery.by,
-    },
-    pages: replays.map(({ page, replay }) => ({
-      captureId: page.captureId,
-      nowMs: replay.milestones.lcpMs,
-      nowFcpMs: replay.milestones.fcpMs,
-    })),
+    costs: costsOf(pages, visitor),
+    slowest: slowestOf(pages, visitor),
+    pages: times,
   };
 }
 
-function costsOf(
-  replays: readonly { readonly page: ForecastPage; readonly replay: Replay }[],
-  visitor: Visitor,
-): SweepForecast['costs'] {
+/** The page whose hero is painted last; of several the first. Only its load is simulated whole: others take memory. */
+function slowestOf(pages: readonly ForecastPage[], visitor: Visitor): SlowestHero | undefined {
+  const lcpOf = (page: ForecastPage) => milestonesWith(page.graph, [], visitor).lcpMs;
+  const [first] = [...pages].sort((a, b) => lcpOf(b) - lcpOf(a));
+  if (!first) return undefined;
+  const { milestones, split, heroPlace } = simulate(first.graph, visitor);
+  return {
+    captureId: first.captureId,
+    lcpMs: milestones.lcpMs,
+    split,
+    place: heroPlace,
+    requests: milestones.requests,
+    foundBy: first.graph.fetches[first.graph.hero.fetch]?.discovery.by,
+  };
+}
+
+function costsOf(pages: readonly ForecastPage[], visitor: Visitor): SweepForecast['costs'] {
   const out: Partial<Record<Concern, PageMs[]>> = {};
-  for (const { page, replay } of replays) {
+  for (const page of pages) {
+    const nowMs = milestonesWith(page.graph, [], visitor).lcpMs;
     const found = new Set(Object.values(page.concerns));
     for (const { id: concern } of CONCERNS.filter(({ id }) => found.has(id))) {
       const fixes = page.fixes.filter((f) => f.findings.some((id) => page.concerns[id] === concern));
-      const without = fixes.length > 0 ? simulate(applyFixes(page.graph, fixes), visitor) : replay;
-      const costMs = Math.round(replay.milestones.lcpMs - without.milestones.lcpMs);
+      const costMs = Math.round(nowMs - milestonesWith(page.graph, fixes, visitor).lcpMs);
       (out[concern] ??= []).push([page.captureId, Math.max(0, costMs)]);
     }
   }

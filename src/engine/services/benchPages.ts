@@ -1,7 +1,7 @@
 import type { Concern } from '../../core/checks/concern';
 import type { Fix } from '../../core/fixes/fix';
 import type { LoadGraph } from '../../core/load/graph';
-import { deviceIn, getAudits, listCaptures, type CaptureRow } from '../store/captures';
+import { auditsOf, deviceIn, listCaptures, type CaptureRow, type StoredAudit } from '../store/captures';
 import { concernsOfFindings } from '../store/findings';
 import { placesOf } from '../store/pagePlaces';
 import type { Store } from '../store/store';
@@ -31,7 +31,9 @@ export async function benchPages(
 ): Promise<{ device: 'phone' | 'desktop'; pages: BenchRow[] }> {
   const device = await deviceIn(store, sweepId, wanted);
   const rows = await listCaptures(store, sweepId, device);
-  const audits = await getAudits(store, only === undefined ? rows : rows.filter((r) => r.id === only));
+  const audits: { readonly row: CaptureRow; readonly audit: StoredAudit }[] = [];
+  for await (const found of auditsOf(store, only === undefined ? rows : rows.filter((r) => r.id === only)))
+    audits.push(found);
   const concerns = await concernsOfFindings(
     store,
     audits.map((a) => a.row.id),

@@ -3,7 +3,7 @@ import { simulate } from '../../core/load/simulate';
 import type { Link, LoadGraph } from '../../core/load/graph';
 import { applyFixes } from '../../core/fixes/applyFixes';
 import { groupKey } from '../../core/plan/groupKey';
-import { getAudits, listCaptures } from '../store/captures';
+import { auditsOf, listCaptures } from '../store/captures';
 import type { Store } from '../store/store';
 import { findingsOfGroups } from './sweepForecasts';
 
@@ -16,12 +16,10 @@ export async function findingsOfFix(
 ): Promise<string[]> {
   const offered = (await findingsOfGroups(store, sweepId, device)).find(([group]) => groupKey(group) === key);
   if (offered) return [...offered[1]];
-  const audits = await getAudits(store, await listCaptures(store, sweepId, device));
-  return [
-    ...new Set(
-      audits.flatMap(({ audit }) => audit.fixes.filter((f) => groupKey(f.group) === key).flatMap((f) => f.findings)),
-    ),
-  ];
+  const found = new Set<string>();
+  for await (const { audit } of auditsOf(store, await listCaptures(store, sweepId, device)))
+    for (const fix of audit.fixes) if (groupKey(fix.group) === key) for (const id of fix.findings) found.add(id);
+  return [...found];
 }
 
 /** The fixes of a finding with what the best of them changes. */
@@ -39,7 +37,7 @@ export async function effectsOfFixes(
   link: Link,
 ): Promise<ReadonlyMap<string, FixEffect>> {
   const out = new Map<string, FixEffect>();
-  for (const { audit } of await getAudits(store, await listCaptures(store, sweepId, device))) {
+  for await (const { audit } of auditsOf(store, await listCaptures(store, sweepId, device))) {
     const now = simulate(audit.graph, link).milestones.lcpMs;
     for (const fix of audit.fixes) {
       const savedMs = now - lcpWith(audit.graph, fix, link);

@@ -3,7 +3,7 @@ import { deviceOf, type Visitor } from '../../core/load/visitors';
 import { firstPaintPicture, type FirstPaintPicture } from '../../core/pictures/blocking';
 import { heroPicture, type HeroPicture } from '../../core/pictures/hero';
 import { codeStamp } from '../codeStamp';
-import { deviceIn, getAudits, listCaptures, recordedCapture } from '../store/captures';
+import { auditsOf, deviceIn, listCaptures, recordedCapture } from '../store/captures';
 import { findingsOfCaptures } from '../store/findings';
 import { isKept, keepOnce, readKept } from '../store/kept';
 import { placesOf } from '../store/pagePlaces';
@@ -117,15 +117,11 @@ export function loadPictures(store: Store, sweepId: number, visitor: Visitor): P
   return keepOnce(store, sweepId, picturesName(visitor), async () => {
     const device = await deviceIn(store, sweepId, deviceOf(visitor));
     const rows = await listCaptures(store, sweepId, device);
-    const findings = await findingsOfCaptures(
-      store,
-      rows.map((r) => r.id),
-    );
     const pages: LoadPicture[] = [];
-    for (const { row, audit } of await getAudits(store, rows)) {
+    for await (const { row, audit } of auditsOf(store, rows)) {
       const capture = await recordedCapture(store, row.id);
       if (!capture) continue;
-      const own = findings.get(row.id) ?? [];
+      const own = (await findingsOfCaptures(store, [row.id])).get(row.id) ?? [];
       const paint = capture.observations?.largestPaints.at(-1);
       const { kind, url } = audit.graph.hero;
       pages.push({

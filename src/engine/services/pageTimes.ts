@@ -2,9 +2,9 @@ import { simulate } from '../../core/load/simulate';
 import { deviceOf, type Visitor } from '../../core/load/visitors';
 import type { SweepForecast } from '../../core/plan/sweepForecast';
 import { codeStamp } from '../codeStamp';
+import { auditsOf, deviceIn, listCaptures } from '../store/captures';
 import { isKept, keepOnce, readKept, revisionOf } from '../store/kept';
 import type { Store } from '../store/store';
-import { benchPages } from './benchPages';
 import { forecastIsKept, keptForecast } from './sweepForecasts';
 import { inSweepThread } from './sweepThread';
 
@@ -31,11 +31,13 @@ export const timesAreKept = async (store: Store, sweepId: number, visitor: Visit
 /** The same, made in this thread where it is not kept. */
 export async function makePageTimes(store: Store, sweepId: number, visitor: Visitor): Promise<PageTimes> {
   const make = async (): Promise<PageTimes> => {
-    const { pages } = await benchPages(store, sweepId, deviceOf(visitor));
-    return pages.map(({ row, graph }) => {
-      const { lcpMs, fcpMs } = simulate(graph, visitor).milestones;
-      return { captureId: row.id, nowMs: lcpMs, nowFcpMs: fcpMs };
-    });
+    const rows = await listCaptures(store, sweepId, await deviceIn(store, sweepId, deviceOf(visitor)));
+    const times: PageTimes[number][] = [];
+    for await (const { row, audit } of auditsOf(store, rows)) {
+      const { lcpMs, fcpMs } = simulate(audit.graph, visitor).milestones;
+      times.push({ captureId: row.id, nowMs: lcpMs, nowFcpMs: fcpMs });
+    }
+    return times;
   };
   return (
     (await knownTimes(store, sweepId, visitor)) ?? (await keepOnce(store, sweepId, timesName(visitor), make)) ?? []

@@ -1,11 +1,11 @@
 import { bodiesInMemory, type Capture, type Device } from '../../core/capture/capture';
 import type { PageNames } from '../../core/pictures/fileQuery';
-import { filesOf, type FilesOfPage, type SweepFile } from '../../core/pictures/files';
+import { FilesOfSweep, type SweepFile } from '../../core/pictures/files';
 import { packFiles, unpackFiles, type PackedFiles } from '../../core/pictures/packFiles';
 import { readPage } from '../../core/source/page';
 import { codeStamp } from '../codeStamp';
 import { getBodies } from '../store/bodies';
-import { deviceIn, getAudits, listCaptures, recordedCapture } from '../store/captures';
+import { auditsOf, deviceIn, listCaptures, recordedCapture } from '../store/captures';
 import { findingsOfCaptures } from '../store/findings';
 import { isKept, keepOnce, readKept, revisionOf } from '../store/kept';
 import { placesOf } from '../store/pagePlaces';
@@ -26,26 +26,22 @@ export async function sweepFiles(store: Store, sweepId: number, wanted: Device):
   const device = await deviceIn(store, sweepId, wanted);
   const kept = await keepOnce(store, sweepId, filesName(device), async (): Promise<KeptFiles> => {
     const rows = await listCaptures(store, sweepId, device);
-    const findings = await findingsOfCaptures(
-      store,
-      rows.map((r) => r.id),
-    );
-    const pages: FilesOfPage[] = [];
-    for (const { row, audit } of await getAudits(store, rows)) {
+    const list = new FilesOfSweep();
+    for await (const { row, audit } of auditsOf(store, rows)) {
       const capture = await recordedCapture(store, row.id);
       if (!capture) continue;
       const { page, loads, observations } = capture;
-      pages.push({
+      list.add({
         captureId: row.id,
         capture: { page, loads, observations: observations && { ...observations, renderedHtml: undefined } },
         graph: audit.graph,
         fixes: audit.fixes,
-        findings: findings.get(row.id) ?? [],
+        findings: (await findingsOfCaptures(store, [row.id])).get(row.id) ?? [],
         usedShares: new Map(audit.usedShares),
         alts: await alternativeTexts(store, capture),
       });
     }
-    return { device, pages: pages.length, files: packFiles(filesOf(pages)) };
+    return { device, pages: list.pages, files: packFiles(list.files()) };
   });
   return kept && unpacked(kept);
 }

@@ -244,17 +244,15 @@ export async function getCapture(store: Store, id: number): Promise<FullCapture 
   };
 }
 
-/** Graphs and fixes of a sweep's captures for one device: what the bench computes with. */
-export async function getAudits(
+/** What was worked out from captures, one after the other: hundreds of them need not be in memory together. */
+export async function* auditsOf(
   store: Store,
   rows: readonly CaptureRow[],
-): Promise<{ row: CaptureRow; audit: StoredAudit }[]> {
-  const out: { row: CaptureRow; audit: StoredAudit }[] = [];
+): AsyncGenerator<{ readonly row: CaptureRow; readonly audit: StoredAudit }> {
   for (const row of rows) {
     const audit = await auditOf(store, row.id);
-    if (audit) out.push({ row, audit });
+    if (audit) yield { row, audit };
   }
-  return out;
 }
 
 /** What was worked out from a capture; undefined for one that is not there. */

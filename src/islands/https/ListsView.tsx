@@ -1,10 +1,10 @@
-import { useRef, useState } from 'react';
+import { lazy, Suspense, useRef, useState } from 'react';
 import { FATE_MEANS, needsWork, type Fate, type FateRow } from '../../core/site/fates';
 import type { ListSummary } from '../../engine/store/lists';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
 import { setQuery, useLocation } from '../state/location';
-import { dayTime } from '../ui/format';
+import { count, dayTime } from '../ui/format';
 import { ErrorBox, Loading } from '../ui/parts';
 import { SearchBox } from '../ui/SearchBox';
 import { Paging } from '../ui/Paging';
@@ -12,6 +12,8 @@ import { SetTo } from '../ui/SetTo';
 import { useKeys } from '../ui/useKeys';
 import { JobLine, useSiteJob } from '../sweep/SiteJob';
 import { PeriodsView } from './PeriodsView';
+
+const AskDelete = lazy(() => import('../ui/AskDelete'));
 
 const PAGE = 50;
 
@@ -22,11 +24,12 @@ export default function ListsView() {
   const lists = useResource<readonly ListSummary[]>(`/api/sites/${siteId}/lists`);
   const job = useSiteJob(siteId, 'fates', lists.reload);
   const [error, setError] = useState<ShownError>();
+  const [going, setGoing] = useState<ListSummary>();
   const asked = Number(query.get('list'));
   const withAddresses = lists.value?.filter((l) => l.kind !== 'days') ?? [];
   const open = withAddresses.find((l) => l.id === asked) ?? withAddresses[0];
   const remove = (list: ListSummary) => {
-    if (!window.confirm(`Delete the list “${list.name}” with its ${list.rows} rows?`)) return;
+    setGoing(undefined);
     ask(`/api/sites/${siteId}/lists/${list.id}`, { method: 'DELETE' })
       .then(lists.reload)
       .catch((e: unknown) => setError(shownError(e)));
@@ -106,7 +109,7 @@ export default function ListsView() {
                       Check again
                     </button>
                   )}{' '}
-                  <button className="link" onClick={() => remove(l)} aria-label={`Delete ${l.name}`}>
+                  <button className="link" onClick={() => setGoing(l)} aria-label={`Delete ${l.name}`}>
                     Delete
                   </button>
                 </td>
@@ -114,6 +117,16 @@ export default function ListsView() {
             ))}
           </tbody>
         </table>
+      )}
+      {going && (
+        <Suspense>
+          <AskDelete
+            name={going.name}
+            says={`This deletes the list with its ${count(going.rows, 'row')}. You cannot undo it.`}
+            onCancel={() => setGoing(undefined)}
+            onDelete={() => remove(going)}
+          />
+        </Suspense>
       )}
       {open && <Fates siteId={siteId} list={open} />}
       {lists.value && <PeriodsView siteId={siteId} lists={lists.value} />}

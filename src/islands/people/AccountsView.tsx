@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { ROLE_MEANS, ROLES, type Role, type Roles } from '../../core/people/roles';
 import type { Account } from '../../engine/store/people/accounts';
 import { announceChange, ask, shownError, useResource, type Resource, type ShownError } from '../state/api';
@@ -7,6 +7,8 @@ import { dayTime } from '../ui/format';
 import { ErrorBox, HeadUnseen } from '../ui/parts';
 import { ACCOUNTS, SITES } from './peoplePaths';
 import { RolesPick } from './RolesPick';
+
+const AskDelete = lazy(() => import('../ui/AskDelete'));
 
 export interface SiteName {
   readonly id: number;
@@ -20,6 +22,7 @@ export function AccountsView({ accounts, first }: { accounts: Resource<readonly 
   const sites = useResource<{ sites: readonly SiteName[] }>(SITES).value?.sites ?? [];
   const [error, setError] = useState<ShownError>();
   const [open, setOpen] = useState<number>();
+  const [going, setGoing] = useState<Account>();
   const list = accounts.value ?? [];
   const run = (work: Promise<unknown>) => {
     setError(undefined);
@@ -78,14 +81,7 @@ export function AccountsView({ accounts, first }: { accounts: Resource<readonly 
                     >
                       {a.disabledAt ? 'unlock' : 'lock'}
                     </button>{' '}
-                    <button
-                      className="link soft"
-                      onClick={() => {
-                        if (window.confirm(`Delete the account of ${a.name}? What they changed stays in the list.`))
-                          void run(send(`${ACCOUNTS}/${a.id}`, 'DELETE'));
-                      }}
-                      aria-label={`Delete ${a.name}`}
-                    >
+                    <button className="link soft" onClick={() => setGoing(a)} aria-label={`Delete ${a.name}`}>
                       delete
                     </button>
                   </td>
@@ -94,6 +90,19 @@ export function AccountsView({ accounts, first }: { accounts: Resource<readonly 
             </tbody>
           </table>
         </div>
+      )}
+      {going && (
+        <Suspense>
+          <AskDelete
+            name={`the account of ${going.name}`}
+            says="They cannot log in any more. What they changed stays in the list. You cannot undo it."
+            onCancel={() => setGoing(undefined)}
+            onDelete={() => {
+              setGoing(undefined);
+              void run(send(`${ACCOUNTS}/${going.id}`, 'DELETE'));
+            }}
+          />
+        </Suspense>
       )}
       <NewAccount first={first} sites={sites} reload={accounts.reload} />
     </section>

@@ -6,7 +6,7 @@ import { count, day, ms } from '../ui/format';
 import { ErrorBox, HeadUnseen, Loading, MEANS, Term } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
 
-const DeleteSite = lazy(() => import('./DeleteSite'));
+const AskDelete = lazy(() => import('../ui/AskDelete'));
 const DiskUse = lazy(() => import('./DiskUse'));
 
 /** Reasons from this weight on are drawn as what they cost. */
@@ -244,7 +244,13 @@ function SiteRow({
         </button>
         {asking && (
           <Suspense>
-            <DeleteSite name={s.name} error={error} onCancel={() => setAsking(false)} onDelete={remove} />
+            <AskDelete
+              name={s.name}
+              says="This deletes its sweeps, captures and findings. You cannot undo it. Your own files stay where they are."
+              error={error}
+              onCancel={() => setAsking(false)}
+              onDelete={remove}
+            />
           </Suspense>
         )}
       </td>

@@ -12,7 +12,7 @@ import {
   totalOf,
   weightSentence,
 } from '../../../src/core/pictures/fileQuery';
-import { filesOf, type SweepFile } from '../../../src/core/pictures/files';
+import { FilesOfSweep, type FilesOfPage, type SweepFile } from '../../../src/core/pictures/files';
 import { packFiles, unpackFiles, type PackedFiles } from '../../../src/core/pictures/packFiles';
 import { transferBytes } from '../../../src/core/capture/capture';
 import { repeatVisit } from '../../../src/core/load/repeatVisit';
@@ -38,6 +38,13 @@ const file = (values: Partial<SweepFile>): SweepFile => ({
   uses: [[1, 100, 100, 100]],
   ...values,
 });
+/** The files of pages that are added one after the other. */
+function filesOf(pages: readonly FilesOfPage[]): SweepFile[] {
+  const list = new FilesOfSweep();
+  for (const page of pages) list.add(page);
+  expect(list.pages).to.equal(pages.length);
+  return list.files();
+}
 const NAMES = new Map([
   [1, { page: 'https://www.fernhollow.example/', template: { id: 't1', name: '/' } }],
   [2, { page: 'https://www.fernhollow.example/visit/', template: { id: 't2', name: '/*' } }],

@@ -1,17 +1,20 @@
 import type { ShownError } from '../state/api';
-import { Dialog } from '../ui/Dialog';
-import { ErrorBox } from '../ui/parts';
+import { Dialog } from './Dialog';
+import { ErrorBox } from './parts';
 
-/** Asks before a site goes with all that belongs to it. */
-export default function DeleteSite(props: {
+/** Asks before something goes that nobody can bring back. It brings the styles of dialogs along: import it lazily. */
+export default function AskDelete(props: {
+  /** What goes, as a title names it. */
   readonly name: string;
+  /** What goes with it, and what stays. */
+  readonly says: string;
   readonly error?: ShownError;
   onCancel(): void;
   onDelete(): void;
 }) {
   return (
     <Dialog opened onClose={props.onCancel} title={`Delete ${props.name}?`} centered>
-      <p>This deletes its sweeps, captures and findings. You cannot undo it. Your own files stay where they are.</p>
+      <p>{props.says}</p>
       {props.error && <ErrorBox error={props.error} />}
       <div className="between">
         <button className="button" onClick={props.onCancel}>
