@@ -86,12 +86,25 @@ describe('ui: people and recorders', () => {
     await other.keyboard.press('Enter');
     await other.getByRole('heading', { level: 1 }).waitFor();
     expect(new URL(other.url()).pathname).to.equal('/sites/1');
+    await other.getByRole('link', { name: 'Then & now' }).waitFor();
+    expect(await other.getByRole('link', { name: 'New sweep' }).count()).to.equal(0);
+    await other.goto(`${server.url}/sites/1/concerns/https`);
+    await other.getByRole('button', { name: 'Details' }).first().waitFor();
+    expect(await other.getByRole('button', { name: 'Mute' }).count()).to.equal(0);
+    expect(await other.getByRole('button', { name: 'Probe' }).count()).to.equal(0);
     await other.goto(`${server.url}/people`);
     await other.getByText('You are logged in as ben.').waitFor();
     expect(await other.getByText('Who changed what').count()).to.equal(0);
     await other.getByRole('button', { name: 'Log out' }).click();
     await other.getByRole('button', { name: 'Log in' }).waitFor();
     await other.context().close();
+  });
+
+  it('offers an administrator what the others may not do', async () => {
+    await open('/sites/1/concerns/https');
+    await page.getByRole('link', { name: 'New sweep' }).waitFor();
+    await page.getByRole('button', { name: 'Mute' }).first().waitFor();
+    await page.getByRole('button', { name: 'Probe' }).first().waitFor();
   });
 
   it('changes a role, locks an account and lets it in again, and says who changed what', async () => {

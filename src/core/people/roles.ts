@@ -32,6 +32,13 @@ export function roleOn(roles: Roles, siteId: number): Role | undefined {
   return rank(there) > rank(roles.everywhere) ? there : roles.everywhere;
 }
 
+/** The highest role that the account has anywhere; undefined where it has none. */
+export const highestRole = (roles: Roles): Role | undefined =>
+  roles.sites.reduce<Role | undefined>(
+    (highest, { role }) => (isEnough(highest, role) ? highest : role),
+    roles.everywhere,
+  );
+
 /** Whether the account sees a site at all. */
 export const seesSite = (roles: Roles, siteId: number): boolean => roleOn(roles, siteId) !== undefined;
 

@@ -70,7 +70,7 @@ export function ChecksScreen({ siteId }: { siteId: number }) {
         />
         {draft && (
           <>
-            <button className="button solid" onClick={() => save(draft)}>
+            <button data-needs="auditor" className="button solid" onClick={() => save(draft)}>
               Save and run checks again
             </button>
             <button className="link" onClick={() => setDraft(undefined)}>
@@ -92,7 +92,7 @@ export function ChecksScreen({ siteId }: { siteId: number }) {
           )
         )}
         {Object.keys(limits.value ?? {}).length > 0 && !draft && (
-          <button className="link" onClick={() => save({})}>
+          <button data-needs="auditor" className="link" onClick={() => save({})}>
             All limits back to their defaults
           </button>
         )}
@@ -237,7 +237,7 @@ function Muted({ mutes, onUnmute }: { mutes: readonly MuteRow[]; onUnmute: (m: M
               <td>{m.reason}</td>
               <td className="soft">{m.createdAt.slice(0, 10)}</td>
               <td className="right">
-                <button className="link" onClick={() => onUnmute(m)}>
+                <button data-needs="auditor" className="link" onClick={() => onUnmute(m)}>
                   Unmute
                 </button>
               </td>

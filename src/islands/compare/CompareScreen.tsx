@@ -36,7 +36,7 @@ function CompareScreen() {
       return (
         <p>
           There is no other sweep with recordings yet. After the next one you see here what changed.{' '}
-          <To className="link" to={`/sites/${siteId}/sweep`}>
+          <To data-needs="auditor" className="link" to={`/sites/${siteId}/sweep`}>
             Sweep again
           </To>
         </p>

@@ -104,13 +104,13 @@ export function CauseItem(props: Props) {
         {props.mute && (
           <span className="soft">
             Muted: {props.mute.reason}{' '}
-            <button className="link" onClick={() => props.mute && props.onUnmute(props.mute)}>
+            <button data-needs="auditor" className="link" onClick={() => props.mute && props.onUnmute(props.mute)}>
               Unmute
             </button>
           </span>
         )}
         {!row.muted && (
-          <button className="link soft" onClick={props.onMute}>
+          <button data-needs="auditor" className="link soft" onClick={props.onMute}>
             Mute …
           </button>
         )}

@@ -120,7 +120,7 @@ function Recorded({ page: p }: { page: PageView }) {
           </span>
         )}
         {recordable && (
-          <button className="button" onClick={() => void record()}>
+          <button data-needs="auditor" className="button" onClick={() => void record()}>
             {p.captures.length > 0 ? 'Record it again' : 'Record it with a browser'}
           </button>
         )}

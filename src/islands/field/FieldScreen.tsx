@@ -81,7 +81,7 @@ function AddField(props: { siteId: number; files: FieldAnswer['files']; reload: 
         JSON of single visits. What the columns mean is told by their names.
       </p>
       <p className="tools">
-        <label className="button">
+        <label data-needs="auditor" className="button">
           Choose a file
           <input
             type="file"
@@ -103,7 +103,7 @@ function AddField(props: { siteId: number; files: FieldAnswer['files']; reload: 
             read as {f.readAs}, {count(f.count, 'row')}
             {f.unread.count > 0 && `; ${count(f.unread.count, 'row')} not read: ${f.unread.examples.join('; ')}`}
           </span>{' '}
-          <button className="link" onClick={() => run(send(`${path}/${f.id}`, 'DELETE'))}>
+          <button data-needs="auditor" className="link" onClick={() => run(send(`${path}/${f.id}`, 'DELETE'))}>
             Remove
           </button>
         </p>

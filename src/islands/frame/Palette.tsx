@@ -14,6 +14,7 @@ import { useEffect } from 'react';
 import { CONCERNS } from '../../core/checks/concern';
 import { useBench, type Bench } from '../state/bench';
 import { go } from '../state/location';
+import { mayDo } from '../state/mayDo';
 import { useSession } from '../state/session';
 import { useVisitors } from '../state/visitors';
 import { effectText, count } from '../ui/format';
@@ -100,7 +101,7 @@ function actionsOf(bench: Bench, base: string): SpotlightActionData[] {
     },
     { id: 'target', label: 'Find fixes for a target', onClick: () => go(`${base}/plan`) },
     { id: 'save', label: 'Save the bench as a plan', onClick: () => go(`${base}/plan`) },
-    { id: 'sweep', label: 'Sweep the site again', onClick: () => go(`${base}/sweep`) },
+    mayDo('auditor') && { id: 'sweep', label: 'Sweep the site again', onClick: () => go(`${base}/sweep`) },
   ].filter((a) => typeof a === 'object');
 }
 

@@ -1,4 +1,5 @@
 import { CONCERNS } from '../../core/checks/concern';
+import type { Role } from '../../core/people/roles';
 import { useBench } from '../state/bench';
 import { useLocation } from '../state/location';
 import { To } from '../ui/To';
@@ -11,7 +12,7 @@ export function Rail() {
   const rest = path.slice(base.length) || '/';
   const sweep = site.value?.sweeps.find((s) => s.id === sweepId);
   const counts = data.value?.counts ?? {};
-  const items: { to: string; name: string; n?: number; on: boolean; line?: boolean }[] = [
+  const items: { to: string; name: string; n?: number; on: boolean; line?: boolean; needs?: Role }[] = [
     { to: base, name: 'Brief', on: rest === '/' },
     ...CONCERNS.map((c) => ({
       to: `${base}/concerns/${c.id}`,
@@ -38,7 +39,13 @@ export function Rail() {
       n: site.value?.unread || undefined,
       on: rest === '/watch',
     },
-    { to: `${base}/sweep`, name: 'New sweep', on: rest === '/sweep' || rest.startsWith('/jobs'), line: true },
+    {
+      to: `${base}/sweep`,
+      name: 'New sweep',
+      on: rest === '/sweep' || rest.startsWith('/jobs'),
+      line: true,
+      needs: 'auditor',
+    },
   ];
   return (
     <nav className="rail" aria-label="Screens">
@@ -47,6 +54,7 @@ export function Rail() {
           key={i.to}
           to={i.to}
           className={`${i.on ? 'on' : ''} ${i.line ? 'line' : ''}`}
+          data-needs={i.needs}
           aria-current={i.on ? 'page' : undefined}
         >
           <span>{i.name}</span>

@@ -72,7 +72,7 @@ function NothingYet() {
     <>
       <h1 className="serif">Not swept yet</h1>
       <p>
-        <a className="button solid" href={href(`${base}/sweep`)}>
+        <a data-needs="auditor" className="button solid" href={href(`${base}/sweep`)}>
           Sweep the site
         </a>
       </p>
@@ -95,7 +95,7 @@ function NothingRecorded() {
         <a className="button solid" href={href(`${base}/pages?view=all`)}>
           Open the pages
         </a>
-        <a className="link" href={href(`${base}/sweep`)}>
+        <a data-needs="auditor" className="link" href={href(`${base}/sweep`)}>
           Sweep again, with recordings
         </a>
       </p>

@@ -12,7 +12,7 @@ const ShareReport = lazy(() => import('./ShareReport'));
 /** How a report leaves, and whose it is. */
 export function HandoverWays({ reader, onLook }: { reader: Reader; onLook: () => void }) {
   return (
-    <>
+    <div data-needs="auditor">
       {reader === 'owner' && (
         <Way title="A strip of the page coming up">
           <FilmForm />
@@ -27,7 +27,7 @@ export function HandoverWays({ reader, onLook }: { reader: Reader; onLook: () =>
       <Way title="Firm, logo, language and foreword">
         <LookForm onSaved={onLook} />
       </Way>
-    </>
+    </div>
   );
 }
 

@@ -105,11 +105,21 @@ export default function ListsView() {
                 <td className="soft">{l.kind === 'days' ? '' : l.askedAt ? dayTime(l.askedAt) : 'not yet'}</td>
                 <td className="right">
                   {l.kind !== 'days' && (
-                    <button className="link" onClick={() => again(l)} aria-label={`Check ${l.name} again`}>
+                    <button
+                      data-needs="auditor"
+                      className="link"
+                      onClick={() => again(l)}
+                      aria-label={`Check ${l.name} again`}
+                    >
                       Check again
                     </button>
                   )}{' '}
-                  <button className="link" onClick={() => setGoing(l)} aria-label={`Delete ${l.name}`}>
+                  <button
+                    data-needs="auditor"
+                    className="link"
+                    onClick={() => setGoing(l)}
+                    aria-label={`Delete ${l.name}`}
+                  >
                     Delete
                   </button>
                 </td>
@@ -271,6 +281,7 @@ function AddList({ siteId, onAdded }: { siteId: number; onAdded: () => void }) {
   };
   return (
     <div
+      data-needs="auditor"
       className="drop-field"
       onDragOver={(e) => e.preventDefault()}
       onDrop={(e) => {

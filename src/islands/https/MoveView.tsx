@@ -186,10 +186,10 @@ function Replacement({ siteId, runs, onDone }: { siteId: number; runs: MoveAnswe
         <label className="soft">
           <input type="checkbox" checked={one} onChange={(e) => setOne(e.target.checked)} /> all to the home’s host
         </label>
-        <button className="put" disabled={!file || sending || !!job} onClick={() => send(true)}>
+        <button data-needs="auditor" className="put" disabled={!file || sending || !!job} onClick={() => send(true)}>
           Dry run
         </button>
-        <button className="put" disabled={!file || sending || !!job} onClick={() => send(false)}>
+        <button data-needs="auditor" className="put" disabled={!file || sending || !!job} onClick={() => send(false)}>
           Write a changed copy
         </button>
       </div>

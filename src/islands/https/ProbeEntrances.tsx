@@ -18,10 +18,10 @@ export function ProbeEntrances({ siteId, askedAt, onDone }: { siteId: number; as
     <>
       {error && <ErrorBox error={error} />}
       <p className="tools">
-        <button className="put" onClick={start}>
+        <button data-needs="auditor" className="put" onClick={start}>
           {askedAt ? 'Probe again' : 'Probe the entrances'}
         </button>
-        <button className="link" aria-expanded={open} onClick={() => setOpen(!open)}>
+        <button data-needs="auditor" className="link" aria-expanded={open} onClick={() => setOpen(!open)}>
           What is probed
         </button>
       </p>

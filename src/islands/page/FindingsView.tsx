@@ -125,6 +125,7 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
               <p className="soft">
                 Muted: {f.muted.reason}{' '}
                 <button
+                  data-needs="auditor"
                   className="link"
                   onClick={() => f.muted && void unmute(view.row.siteId, f.muted.id).then(onChanged)}
                 >
@@ -162,7 +163,7 @@ export function FindingsView({ view, alone, showSource, onAt, asked, onChanged }
                 {open === f.id ? 'Hide' : 'Details'}
               </button>
               {!f.muted && (
-                <button className="link soft" onClick={() => setMuting(f.id)}>
+                <button data-needs="auditor" className="link soft" onClick={() => setMuting(f.id)}>
                   Mute …
                 </button>
               )}

@@ -34,7 +34,7 @@ export function PagesScreen() {
       ) : visited === 0 || sweepId === undefined ? (
         <p className="soft">
           This sweep was made of capture files: nothing is known of pages that are not among them.{' '}
-          <To className="link" to={`${base}/sweep`}>
+          <To data-needs="auditor" className="link" to={`${base}/sweep`}>
             Sweep the site
           </To>{' '}
           to see every page.

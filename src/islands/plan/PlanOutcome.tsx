@@ -40,7 +40,7 @@ export function PlanOutcome({ siteId, plan }: { siteId: number; plan: Plan }) {
         <JobLine job={job} />
       ) : (
         <p className="tools">
-          <button type="button" className="put" onClick={check}>
+          <button data-needs="fixer" type="button" className="put" onClick={check}>
             Check now
           </button>
           <span className="soft">

@@ -99,6 +99,7 @@ export function SavedPlans({ siteId }: { siteId: number }) {
       >
         {open && (
           <button
+            data-needs="fixer"
             type="button"
             className="put"
             disabled={bench.chosen.length === 0}
@@ -108,13 +109,14 @@ export function SavedPlans({ siteId }: { siteId: number }) {
           </button>
         )}
         <input
+          data-needs="auditor"
           aria-label="Name of the plan"
           placeholder={open ? 'Another name' : 'Before the spring fair'}
           value={name}
           maxLength={120}
           onChange={(e) => (setName(e.target.value), setSaved(''))}
         />
-        <button className="put" disabled={bench.chosen.length === 0 || name.trim() === ''}>
+        <button data-needs="auditor" className="put" disabled={bench.chosen.length === 0 || name.trim() === ''}>
           Save as a plan
         </button>
         {saved && <span role="status">{saved}</span>}
@@ -167,7 +169,12 @@ export function SavedPlans({ siteId }: { siteId: number }) {
                 <td>{p.fixes.filter((f) => f.state === 'done').length || '–'}</td>
                 <td className="soft">{dayTime(p.updatedAt)}</td>
                 <td className="right">
-                  <button className="link soft" onClick={() => void remove(p)} aria-label={`Delete ${p.name}`}>
+                  <button
+                    data-needs="auditor"
+                    className="link soft"
+                    onClick={() => void remove(p)}
+                    aria-label={`Delete ${p.name}`}
+                  >
                     delete
                   </button>
                 </td>

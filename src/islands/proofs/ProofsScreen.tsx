@@ -83,6 +83,7 @@ function StartProof({ siteId }: { siteId: number }) {
   };
   return (
     <form
+      data-needs="auditor"
       className="drop-field prove-form"
       onSubmit={(e) => {
         e.preventDefault();
@@ -188,6 +189,7 @@ function ProofTable({ proofs, onGone }: { proofs: readonly ProofSummary[]; onGon
                 <td className="soft">{dayTime(p.provedAt)}</td>
                 <td>
                   <button
+                    data-needs="auditor"
                     className="link soft"
                     aria-label={`Delete the proof of ${p.title}`}
                     onClick={() => remove(p.id)}

@@ -102,7 +102,7 @@ function Row({ row: r, remove }: { row: RecorderRow; remove: () => void }) {
         {gone && <div className="cost small">silent since then</div>}
       </td>
       <td className="right">
-        <button className="link soft" onClick={remove} aria-label={`Remove ${r.name}`}>
+        <button data-needs="administrator" className="link soft" onClick={remove} aria-label={`Remove ${r.name}`}>
           remove
         </button>
       </td>

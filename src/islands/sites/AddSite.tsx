@@ -27,6 +27,7 @@ export function AddSite() {
   return (
     <>
       <form
+        data-needs="auditor"
         className="tools add-site"
         onSubmit={(e) => {
           e.preventDefault();

@@ -43,7 +43,7 @@ export function SitesScreen() {
       <main id="main" tabIndex={-1} className={over ? 'sites over' : 'sites'}>
         <div className="between">
           <h1 className="serif">Sites</h1>
-          <label className="button solid">
+          <label data-needs="auditor" className="button solid">
             Choose capture files
             <input
               type="file"
@@ -121,7 +121,7 @@ function Empty({ reload }: { reload: () => void }) {
         npx keen-lens record https://www.fernhollow.example/ -o home.har
       </pre>
       <p>or open the demo, a botanic garden with faults of every kind.</p>
-      <button className="button solid" onClick={() => void start()} disabled={step !== undefined}>
+      <button data-needs="auditor" className="button solid" onClick={() => void start()} disabled={step !== undefined}>
         Start the demo
       </button>
       {step && <Loading what={step} />}

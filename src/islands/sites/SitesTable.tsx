@@ -239,7 +239,12 @@ function SiteRow({
         {s.cleanPages} of {s.pages}
       </td>
       <td className="right" onClick={(e) => e.stopPropagation()}>
-        <button className="link soft" onClick={() => setAsking(true)} aria-label={`Delete ${s.name}`}>
+        <button
+          data-needs="auditor"
+          className="link soft"
+          onClick={() => setAsking(true)}
+          aria-label={`Delete ${s.name}`}
+        >
           Delete
         </button>
         {asking && (

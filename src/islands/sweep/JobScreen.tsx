@@ -54,6 +54,7 @@ export function JobScreen({ siteId, jobId }: { siteId: number; jobId: number }) 
       <p className="tools">
         {actionsOf(job).map((a) => (
           <button
+            data-needs="auditor"
             key={a}
             className="button"
             onClick={() => void act(job.id, a).then(reload, (e: unknown) => setError(shownError(e)))}

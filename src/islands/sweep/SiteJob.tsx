@@ -34,7 +34,7 @@ export function JobLine({ job }: { job: JobRow }) {
       {p && p.total > 0 && `: ${p.done.toLocaleString('en-GB')} of ${p.total.toLocaleString('en-GB')}`}
       {p?.now[0] && <span className="soft mono small"> {p.now[0]}</span>}
       {left(p?.secondsLeft) && <span className="soft">, {left(p?.secondsLeft)}</span>}{' '}
-      <button className="link" onClick={() => void act(job.id, 'cancel')}>
+      <button data-needs="auditor" className="link" onClick={() => void act(job.id, 'cancel')}>
         Cancel
       </button>
     </p>

@@ -125,7 +125,7 @@ function Editor({ start }: { start: Visitor }) {
       {faults.length > 0 ? <p className="cost">{faults.join(' ')}</p> : bench && <Preview bench={bench} spec={spec} />}
       {error && <ErrorBox error={error} />}
       <p className="tools">
-        <button className="button solid" disabled={faults.length > 0 || name.trim() === ''}>
+        <button data-needs="auditor" className="button solid" disabled={faults.length > 0 || name.trim() === ''}>
           {id === undefined ? 'Save and use' : 'Save over and use'}
         </button>
         {id !== undefined && (

@@ -71,6 +71,7 @@ export function ChangesView({ watch, reload }: { watch: WatchAnswer; reload: () 
             <JobLine job={job} />
           ) : (
             <button
+              data-needs="auditor"
               className="put"
               onClick={() => void run(send(`/api/sites/${siteId}/changes`, 'POST').then(announceChange))}
             >
@@ -124,7 +125,7 @@ export function ChangesView({ watch, reload }: { watch: WatchAnswer; reload: () 
               <li key={p.id}>
                 <div className="between">
                   <span className="strong">{p.url}</span>
-                  <button className="link" onClick={() => void remove(p)}>
+                  <button data-needs="auditor" className="link" onClick={() => void remove(p)}>
                     Watch it no longer
                   </button>
                 </div>
@@ -186,6 +187,7 @@ function ChangeTable({ changes, mute }: { changes: readonly PageChange[]; mute: 
             </td>
             <td className="right-end">
               <button
+                data-needs="auditor"
                 className="link small"
                 onClick={() => mute(c.where ? { part: c.part, where: c.where } : { part: c.part })}
               >
@@ -223,6 +225,7 @@ function AddPages({ known, add }: { known: readonly Watched[]; add: (urls: strin
   return (
     <>
       <form
+        data-needs="auditor"
         className="tools"
         onSubmit={(e) => {
           e.preventDefault();

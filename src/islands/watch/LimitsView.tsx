@@ -118,10 +118,10 @@ export function LimitsView({ watch, reload }: { watch: WatchAnswer; reload: () =
                         History
                       </SetTo>
                     )}
-                    <button className="link" onClick={() => setEditing(limit)}>
+                    <button data-needs="auditor" className="link" onClick={() => setEditing(limit)}>
                       Change
                     </button>
-                    <button className="link" onClick={() => remove(limit)}>
+                    <button data-needs="auditor" className="link" onClick={() => remove(limit)}>
                       Delete
                     </button>
                   </td>
@@ -151,7 +151,7 @@ export function LimitsView({ watch, reload }: { watch: WatchAnswer; reload: () =
         />
       ) : (
         <p>
-          <button className="button solid" onClick={() => setEditing('new')}>
+          <button data-needs="auditor" className="button solid" onClick={() => setEditing('new')}>
             Add a limit
           </button>
         </p>

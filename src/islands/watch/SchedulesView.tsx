@@ -83,21 +83,23 @@ export function SchedulesView({ watch, reload }: { watch: WatchAnswer; reload: (
                 </td>
                 <td className="right-end">
                   <button
+                    data-needs="auditor"
                     className="link"
                     onClick={() => void run(send(`${path}/${s.id}/start`, 'POST').then(announceChange))}
                   >
                     Run now
                   </button>
                   <button
+                    data-needs="auditor"
                     className="link"
                     onClick={() => void run(send(`${path}/${s.id}`, 'PUT', { ...plain(s), on: !s.on }))}
                   >
                     {s.on ? 'Switch off' : 'Switch on'}
                   </button>
-                  <button className="link" onClick={() => setEditing(s)}>
+                  <button data-needs="auditor" className="link" onClick={() => setEditing(s)}>
                     Change
                   </button>
-                  <button className="link" onClick={() => void remove(s)}>
+                  <button data-needs="auditor" className="link" onClick={() => void remove(s)}>
                     Delete
                   </button>
                 </td>
@@ -126,7 +128,7 @@ export function SchedulesView({ watch, reload }: { watch: WatchAnswer; reload: (
         />
       ) : (
         <p>
-          <button className="button solid" onClick={() => setEditing('new')}>
+          <button data-needs="auditor" className="button solid" onClick={() => setEditing('new')}>
             Add a schedule
           </button>
         </p>

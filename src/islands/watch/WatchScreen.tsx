@@ -43,6 +43,7 @@ function WatchScreen() {
           <SetTo
             key={id}
             role="tab"
+            data-needs={id === 'messages' ? 'auditor' : undefined}
             aria-selected={id === view}
             className={id === view ? 'on' : ''}
             changes={{ view: id === 'notices' ? null : id }}

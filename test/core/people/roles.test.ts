@@ -3,6 +3,7 @@ import {
   isEnough,
   passwordFault,
   readingOnly,
+  highestRole,
   roleOn,
   ROLES,
   seesSite,
@@ -25,6 +26,15 @@ describe('core/people/roles', () => {
     expect(roleOn({ everywhere: 'auditor', sites: ben.sites }, 3)).to.equal('auditor');
     expect(seesSite(ben, 3)).to.equal(true);
     expect(seesSite(ben, 4)).to.equal(false);
+  });
+
+  it('knows the highest role that somebody has anywhere', () => {
+    expect(highestRole(ben)).to.equal('fixer');
+    expect(highestRole({ everywhere: 'auditor', sites: ben.sites })).to.equal('auditor');
+    expect(highestRole({ everywhere: 'owner', sites: [{ siteId: 1, role: 'auditor' }, ...ben.sites] })).to.equal(
+      'auditor',
+    );
+    expect(highestRole({ sites: [] })).to.equal(undefined);
   });
 
   it('leaves of a role its reading', () => {
