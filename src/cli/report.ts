@@ -1,7 +1,7 @@
 import type { LanguageFile } from '../core/handover/report/words';
 import { Command, Option } from 'commander';
 import { DEFAULT_VISITOR, parseVisitor } from '../core/load/visitors';
-import { reportFacts, READERS, type Reader } from '../core/handover/report/facts';
+import { reportFacts, READERS, type Reader, type ReportFacts } from '../core/handover/report/facts';
 import { FORMATS, FORMATS_OF, type Format } from '../core/handover/report/formats';
 import { bytesText } from '../core/checks/texts';
 import { auditInput, progress, wholeNumber, writeWhole } from './options';
@@ -46,32 +46,31 @@ export function reportCommand(): Command {
           `The report for the ${flags.reader} comes as ${FORMATS_OF[flags.reader].join(', ')}, not as ${flags.format}.`,
         );
       const visitor = parseVisitor(flags.visitor);
-      let about: { site: string; day: string };
-      let pages: Parameters<typeof reportFacts>[0];
-      let extras: Parameters<typeof reportFacts>[3];
+      const language = flags.language === undefined ? undefined : await languageOf(flags.language, flags.data);
+      const inLanguage = language && { language };
+      let facts: ReportFacts;
       if (flags.site === undefined) {
         const read = [];
         for (const file of files) {
           progress(`examining ${file}`);
           read.push(...(await auditInput(file)));
         }
-        pages = pagesOfAudits(read);
-        about = aboutPages(pages);
+        const pages = pagesOfAudits(read);
+        progress('forecasting');
+        facts = await reportFacts(pages, aboutPages(pages), visitor, inLanguage);
       } else {
         const { dataFolder, openStore } = await import('../engine/store/store');
         const store = await openStore(flags.data ?? dataFolder());
         try {
           const sweep = await reportedSweep(store, flags.site);
-          about = sweep;
-          pages = await pagesOfSweep(store, sweep, flags.format);
-          extras = await (await import('../engine/services/reportExtras')).reportExtras(store, sweep, visitor);
+          const pages = await pagesOfSweep(store, sweep, flags.format);
+          const extras = await (await import('../engine/services/reportExtras')).reportExtras(store, sweep, visitor);
+          progress('forecasting');
+          facts = await reportFacts(pages, sweep, visitor, { ...extras, ...inLanguage });
         } finally {
           await store.destroy();
         }
       }
-      if (flags.language !== undefined) extras = { ...extras, language: await languageOf(flags.language, flags.data) };
-      progress('forecasting');
-      const facts = reportFacts(pages, about, visitor, extras);
       const bytes = await makeReport(facts, flags.reader, flags.format, (missing) =>
         progress(`not in the language file: ${missing.length} texts, the first "${missing[0]}"`),
       );

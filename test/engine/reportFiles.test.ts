@@ -20,7 +20,7 @@ describe('engine: the auditor’s tables', () => {
     const file = path.join(projectRoot(), 'demo/captures/membership-phone.har.gz');
     const read = await auditHar(fs.readFileSync(file), 'membership');
     const about = { site: 'Fernhollow', day: '2026-11-26' };
-    const facts = reportFacts(pagesOfAudits(read), about, VISITORS[0] as Visitor);
+    const facts = await reportFacts(pagesOfAudits(read), about, VISITORS[0] as Visitor);
     const entries = unzipSync(await makeReport(facts, 'auditor', 'zip'));
     expect(Object.keys(entries)).to.deep.equal(['pages.csv', 'findings.csv', 'tasks.csv', 'not-examined.csv']);
     const lines = Buffer.from(entries['findings.csv'] ?? [])
@@ -47,7 +47,7 @@ describe('engine: the ZIP for fixers', () => {
     const file = path.join(projectRoot(), 'demo/captures/home-phone.har.gz');
     const read = await auditHar(fs.readFileSync(file), 'home');
     const about = { site: 'Fernhollow', day: '2026-11-26' };
-    const facts = reportFacts(pagesOfAudits(read), about, VISITORS[0] as Visitor);
+    const facts = await reportFacts(pagesOfAudits(read), about, VISITORS[0] as Visitor);
     const bytes = await makeReport(facts, 'fixer', 'zip');
     const entries = unzipSync(bytes);
     const text = (name: string) => Buffer.from(entries[name] ?? []).toString('utf8');

@@ -13,7 +13,7 @@ const PACKED = /\.(jpe?g|png|webp|avif|gif|woff2?|zip|gz|br)$/i;
  */
 export async function fixerPackage(facts: ReportFacts): Promise<Uint8Array> {
   const groups = new Set(facts.fixes.map((f) => f.group));
-  const audits = facts.pages.map((p) => ({ ...p.context, fixes: p.fixes }));
+  const audits = await Promise.all(facts.pages.map(async (p) => ({ ...(await p.open()), fixes: p.fixes })));
   // Pages that are not in the report may need rules that these do not use.
   const { files, leftOut } = await changedFiles(
     audits,

@@ -22,7 +22,7 @@ import { InputError } from '../../core/capture/errors';
 import { browserSwitches, findChromium } from '../record/chromium';
 import { driver } from '../record/driver';
 import { getBody } from '../store/bodies';
-import { listCaptures } from '../store/captures';
+import { getCapture, listCaptures } from '../store/captures';
 import { revisionOf } from '../store/kept';
 import { listMutes } from '../store/mutes';
 import { placesOf } from '../store/pagePlaces';
@@ -44,7 +44,7 @@ export function pagesOfAudits(read: readonly { readonly read: ReadCapture; reado
     graph: audit.graph,
     fixes: audit.fixes,
     findings: audit.findings,
-    context: audit,
+    open: () => Promise.resolve(audit),
     notes: capture.notes,
     picture: screenshot,
   }));
@@ -93,7 +93,10 @@ export async function reportedSweep(store: Store, siteId: number, sweepId?: numb
   return { siteId, sweepId: sweep.id, site: site.name, day: sweep.day, state };
 }
 
-/** Pages of a sweep for its report; with the contents of all their files for one that hands files over. */
+/**
+ * Pages of a sweep for its report. Their sources are read when they are asked for, from a store that is still open by then;
+ * for a report that hands files over they are read at once, with the contents of all files.
+ */
 export async function pagesOfSweep(store: Store, { sweepId }: ReportedSweep, format?: Format): Promise<ReportPage[]> {
   const all = await listCaptures(store, sweepId);
   const places = await placesOf(
@@ -106,9 +109,14 @@ export async function pagesOfSweep(store: Store, { sweepId }: ReportedSweep, for
   const left = all.length - chosen.length;
   const pages: ReportPage[] = [];
   for (const row of chosen) {
-    const opened = await openCapture(store, row.id, format === 'zip' ? 'all' : 'text');
-    if (!opened) continue;
-    const { full, page } = opened;
+    const full = await getCapture(store, row.id);
+    if (!full) continue;
+    const open = async () => {
+      const opened = await openCapture(store, row.id, format === 'zip' ? 'all' : 'text');
+      if (!opened) throw new InputError('A page was deleted while its report was made.', row.page, 'Make it again.');
+      return offerContext(opened.full, opened.page);
+    };
+    const context = format === 'zip' ? await open() : undefined;
     const hash = row.screenshotHash;
     pages.push({
       page: full.capture.page,
@@ -118,7 +126,7 @@ export async function pagesOfSweep(store: Store, { sweepId }: ReportedSweep, for
       graph: full.audit.graph,
       fixes: full.audit.fixes,
       findings: full.findings,
-      context: offerContext(full, page),
+      open: context ? () => Promise.resolve(context) : open,
       notes: [
         ...full.capture.notes,
         ...(left > 0 ? [`${left} more recorded loads of pages with fewer links in are not in this report.`] : []),

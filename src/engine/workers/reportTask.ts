@@ -34,7 +34,7 @@ export async function runTask(task: ReportTask): Promise<ReportMade> {
     const key = [task.data, task.visitor, withFiles, sweep.state].join(' ');
     if (last?.key !== key) {
       const extras = await reportExtras(store, sweep, visitor);
-      last = { key, facts: reportFacts(await pagesOfSweep(store, sweep, task.format), sweep, visitor, extras) };
+      last = { key, facts: await reportFacts(await pagesOfSweep(store, sweep, task.format), sweep, visitor, extras) };
     }
     return { bytes: await makeReport(last.facts, task.reader, task.format), day: sweep.day };
   } catch (error) {

@@ -10,7 +10,7 @@ import { auditOf, PAGE } from '../../fixtures/har';
 
 const phone = VISITORS[0] as Visitor;
 
-function factsOf(body: string, title = 'Beds'): ReportFacts {
+function factsOf(body: string, title = 'Beds'): Promise<ReportFacts> {
   const audit = auditOf(
     `<!doctype html><html><head><title>x</title><script src="/kit.js"></script><link rel="stylesheet" href="http://a.example/s.css"></head><body>${body}</body></html>`,
     [
@@ -29,7 +29,7 @@ function factsOf(body: string, title = 'Beds'): ReportFacts {
         graph: audit.graph,
         fixes: audit.fixes,
         findings: audit.findings,
-        context: audit,
+        open: () => Promise.resolve(audit),
         notes: capture.notes,
       },
     ],
@@ -37,7 +37,7 @@ function factsOf(body: string, title = 'Beds'): ReportFacts {
     phone,
   );
 }
-const facts = factsOf('<h1>Beds</h1><img src="/hero.jpg" alt="" loading="lazy" width="900" height="700">');
+const facts = await factsOf('<h1>Beds</h1><img src="/hero.jpg" alt="" loading="lazy" width="900" height="700">');
 
 describe('core/handover/report', () => {
   it('says in one sentence what a visitor waits for, and what the fixes make of it', () => {
@@ -76,8 +76,8 @@ describe('core/handover/report', () => {
     expect([...auditorHtml(facts).matchAll(/<td>\s*(broken|exposed|slow|tidy)\s*<\/td>/g)]).to.have.length(count);
   });
 
-  it('escapes everything that pages say', () => {
-    const odd = factsOf('<h1>x</h1><img src="/hero.jpg" alt="">', '</title><script>alert(1)</script>"\'&');
+  it('escapes everything that pages say', async () => {
+    const odd = await factsOf('<h1>x</h1><img src="/hero.jpg" alt="">', '</title><script>alert(1)</script>"\'&');
     for (const text of [ownerHtml(odd), fixerHtml(odd), auditorHtml(odd)]) {
       expect(text).not.to.contain('<script>alert');
       expect(text).to.contain("default-src 'none'");

@@ -24,7 +24,8 @@ export interface ReportPage {
   readonly graph: LoadGraph;
   readonly fixes: readonly Fix[];
   readonly findings: readonly Finding[];
-  readonly context: OfferContext;
+  /** Reads what its fixes are written from: source and pictures, too large to hold for many pages at a time. */
+  open(): Promise<OfferContext>;
   /** What was not examined, and why. */
   readonly notes: readonly string[];
   /** Its first screen, JPEG or PNG. */
@@ -87,13 +88,16 @@ const HANDS: Readonly<Record<Fix['kind'], Hands>> = {
   'image-resize': 'pictures',
 };
 
-/** Puts together what a report says for one visitor, of the pages that were recorded with that visitor's device. */
-export function reportFacts(
+/**
+ * Puts together what a report says for one visitor, of the pages that were recorded with that visitor's device. Pages are
+ * opened one after the other.
+ */
+export async function reportFacts(
   all: readonly ReportPage[],
   about: { readonly site: string; readonly day: string },
   visitor: Visitor,
   extras: ReportExtras = {},
-): ReportFacts {
+): Promise<ReportFacts> {
   const fitting = all.filter((p) => p.device === deviceOf(visitor));
   const pages = fitting.length > 0 ? fitting : all;
   const stairs = buildStaircase(pages, visitor);
@@ -106,6 +110,10 @@ export function reportFacts(
     visitor,
   );
   const added = new Map(groupRanges(pages, chosen, visitor).map((r) => [r.id, r.added]));
+  const tasks = await writtenTasks(
+    pages,
+    stairs.stairs.map((s) => s.group.id),
+  );
   const figures = (graph: LoadGraph, fixes: readonly Fix[]) => {
     const { fcpMs, lcpMs, bytes } = milestonesWith(graph, fixes, visitor);
     return { fcpMs, lcpMs, bytes };
@@ -133,28 +141,43 @@ export function reportFacts(
         ),
       }))
       .sort((a, b) => b.now.lcpMs - a.now.lcpMs),
-    fixes: stairs.stairs.map((s, i) => reportFix(s, added.get(s.group.id), i < stairs.paying, pages)),
+    fixes: stairs.stairs.map((s, i) => reportFix(s, added.get(s.group.id), i < stairs.paying, tasks.get(s.group.id))),
     safety: safetyOf(pages),
     notExamined: pages.flatMap((p) => p.notes.map((why) => ({ what: p.page, why }))),
   };
 }
 
-function reportFix(
-  stair: Stair,
-  addedRange: Range | undefined,
-  worthwhile: boolean,
+/** What a group of fixes has to change on all pages, each change once, and the checks that then pass. */
+interface WrittenTask {
+  readonly changes: Map<string, Task['changes'][number]>;
+  readonly server: Map<string, Task['server'][number]>;
+  readonly checks: Set<string>;
+}
+
+/** The changes of groups of fixes, by the group. */
+async function writtenTasks(
   pages: readonly ReportPage[],
-): ReportFix {
-  const { group } = stair;
-  const changes = new Map<string, Task['changes'][number]>();
-  const server = new Map<string, Task['server'][number]>();
-  const checks = new Set<string>();
-  for (const page of pages)
-    for (const fix of page.fixes.filter((f) => f.group === group.id)) {
-      for (const c of fixChanges(fix, page.context)) changes.set(`${c.url}:${c.line}:${c.after}`, c);
-      for (const s of fixKind(fix.kind)?.onServer?.(fix, page.context) ?? []) server.set(JSON.stringify(s), s);
-      for (const f of page.findings) if (fix.findings.includes(f.id)) checks.add(f.check);
+  groups: readonly string[],
+): Promise<ReadonlyMap<string, WrittenTask>> {
+  const out = new Map<string, WrittenTask>(
+    groups.map((g) => [g, { changes: new Map(), server: new Map(), checks: new Set() }]),
+  );
+  for (const page of pages) {
+    if (!page.fixes.some((f) => out.has(f.group))) continue;
+    const context = await page.open();
+    for (const fix of page.fixes) {
+      const task = out.get(fix.group);
+      if (!task) continue;
+      for (const c of fixChanges(fix, context)) task.changes.set(`${c.url}:${c.line}:${c.after}`, c);
+      for (const s of fixKind(fix.kind)?.onServer?.(fix, context) ?? []) task.server.set(JSON.stringify(s), s);
+      for (const f of page.findings) if (fix.findings.includes(f.id)) task.checks.add(f.check);
     }
+  }
+  return out;
+}
+
+function reportFix(stair: Stair, addedRange: Range | undefined, worthwhile: boolean, task?: WrittenTask): ReportFix {
+  const { group } = stair;
   return {
     group: group.id,
     title: group.title,
@@ -166,9 +189,9 @@ function reportFix(
     aloneMs: -stair.aloneMs,
     addedMs: -stair.wonMs,
     addedRange,
-    changes: [...changes.values()],
-    server: [...server.values()],
-    fixedWhen: CHECKS.filter((c) => checks.has(c.id)).map((c) => c.fixedWhen),
+    changes: [...(task?.changes.values() ?? [])],
+    server: [...(task?.server.values() ?? [])],
+    fixedWhen: CHECKS.filter((c) => task?.checks.has(c.id)).map((c) => c.fixedWhen),
     kind: group.kind,
     hands: handsOf(group),
     afterMs: stair.lcpMs,
