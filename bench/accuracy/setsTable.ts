@@ -1,6 +1,6 @@
 import { quantile } from '../../src/core/load/range';
 import type { Case, Figure } from './compare';
-import { baseErrors, judge, rankCorrelations } from './judge';
+import { baseErrors, doubt, judge, rankCorrelations } from './judge';
 
 const percent = (share: number) => (Number.isFinite(share) ? `${(100 * share).toFixed(1)} %` : '–');
 const count = (pages: number) => (pages === 1 ? '1 page' : `${pages} pages`);
@@ -28,6 +28,14 @@ const UNSEEN = ['panorama', 'responsive', 'rows'];
 export function unseenTable(cases: readonly Case[]): string {
   const own = cases.filter((c) => UNSEEN.includes(c.page));
   return tableOf(own, [...UNSEEN.map((name) => [name, (c: Case) => c.page === name] as const), ['all', () => true]]);
+}
+
+/** How many of the wrong directions of others' pages that are not held back are of changes forecast as exactly nothing. */
+export function nothingForecast(cases: readonly Case[]): string {
+  const figures = cases.filter((c) => c.outside && !c.held).flatMap((c) => [c.lcp, c.fcp]);
+  const wrong = figures.filter((f) => Math.abs(f.change) > doubt(f) && Math.sign(f.forecast) !== Math.sign(f.change));
+  const nothing = wrong.filter((f) => Math.abs(f.forecast) < 1);
+  return `Of the ${wrong.length} wrong directions of pages of others ${nothing.length} are of that kind.`;
 }
 
 type Set = readonly [name: string, holds: (c: Case) => boolean];

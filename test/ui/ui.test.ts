@@ -328,6 +328,27 @@ describe('ui', () => {
       await page.getByRole('button', { name: 'Undo' }).waitFor({ state: 'detached' });
     });
 
+  it('names the first six fixes of a cause, and the rest when asked', async () => {
+    const groups = (await (await page.request.get(`${server.url}/api/sweeps/2/groups?device=phone`)).json()) as {
+      id: string;
+    }[];
+    expect(groups.length).to.be.above(8);
+    // No cause of the demo has so many.
+    await page.route(/\/causes\?/, async (route) => {
+      const response = await route.fetch();
+      const answer = (await response.json()) as { causes: { groups: string[] }[] };
+      if (answer.causes[0]) answer.causes[0].groups = groups.slice(0, 9).map((g) => g.id);
+      await route.fulfill({ response, json: answer });
+    });
+    await open('/sites/1/concerns/weight');
+    await page.getByLabel('Sort by').selectOption('pages');
+    const first = page.locator('.findings li').first();
+    await first.getByRole('button', { name: 'Show 3 more fixes' }).click();
+    await first.getByRole('button', { name: /more fix/ }).waitFor({ state: 'detached' });
+    expect(await first.locator('.fix-line').count()).to.equal(9);
+    await page.unrouteAll();
+  });
+
   it('changes a limit, examines the captures by it, and goes back to the default', async () => {
     await open('/sites/1/checks?search=server');
     await page.getByLabel('server-wait waitMs').fill('100');
