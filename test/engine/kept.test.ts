@@ -160,8 +160,29 @@ describe('engine: what is worked out for a sweep once', () => {
     expect(stampOf(folder)).not.to.equal(before);
   });
 
+  it('stays when it was made last, also where it took the place of an older one', async () => {
+    const revision = (await revisionOf(store, sweepId)) ?? 0;
+    await writeKept(store, sweepId, 'made anew', revision, 'once');
+    for (let i = 0; i < 119; i++) await writeKept(store, sweepId, `another ${i}`, revision, i);
+    await writeKept(store, sweepId, 'made anew', revision, 'twice');
+    for (let i = 0; i < 119; i++) await writeKept(store, sweepId, `a third ${i}`, revision, i);
+    expect(await readKept(store, sweepId, 'made anew')).to.equal('twice');
+    await writeKept(store, sweepId, 'one more', revision, true);
+    expect(await readKept(store, sweepId, 'made anew')).to.equal(undefined);
+  });
+
+  it('goes once something is kept of a newer state of the sweep', async () => {
+    await writeKept(store, sweepId, 'old', (await revisionOf(store, sweepId)) ?? 0, 1);
+    const mute = await addMute(store, siteId, { scope: 'check', value: 'x', check: 'x', title: 'x', reason: 'x' });
+    const revision = (await revisionOf(store, sweepId)) ?? 0;
+    await writeKept(store, sweepId, 'new', revision, 2);
+    const rows = await store.selectFrom('kept').select(['name', 'revision']).where('sweep_id', '=', sweepId).execute();
+    expect(rows).to.deep.equal([{ name: 'new', revision }]);
+    await removeMute(store, siteId, mute.id);
+  });
+
   it('keeps the latest visitors that people made up, not all of them', async () => {
-    for (let i = 1; i <= 90; i++) {
+    for (let i = 1; i <= 150; i++) {
       const { id } = parseVisitor(`phone-busy,rtt=${100 + i}`);
       await writeKept(store, sweepId, `forecast ${id}`, (await revisionOf(store, sweepId)) ?? 0, i);
     }
@@ -170,6 +191,6 @@ describe('engine: what is worked out for a sweep once', () => {
       .select((e) => e.fn.countAll<number>().as('n'))
       .where('sweep_id', '=', sweepId)
       .executeTakeFirstOrThrow();
-    expect(n).to.equal(60);
+    expect(n).to.equal(120);
   });
 });

@@ -328,6 +328,31 @@ describe('ui', () => {
       await page.getByRole('button', { name: 'Undo' }).waitFor({ state: 'detached' });
     });
 
+  it('asks again for a forecast that was on its way when a cause was muted', async () => {
+    let release = () => {};
+    const muted = new Promise<void>((done) => (release = done));
+    let asked = 0;
+    await page.route(/\/forecast\?/, async (route) => {
+      const response = await route.fetch();
+      if (++asked === 1) await muted;
+      await route.fulfill({ response }).catch(() => {});
+    });
+    await open('/sites/1/concerns/weight?visitor=phone-busy,rtt=123');
+    await page.locator('.findings li').nth(1).getByRole('button', { name: 'Mute' }).click();
+    await page.getByLabel('Reason for muting').fill('the shop is replaced in spring');
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'Undo' }).waitFor();
+    release();
+    await page
+      .locator('.findings .finding-head', { hasText: /Slow \d/ })
+      .first()
+      .waitFor();
+    expect(asked).to.be.above(1);
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await page.getByRole('button', { name: 'Undo' }).waitFor({ state: 'detached' });
+    await page.unrouteAll({ behavior: 'ignoreErrors' });
+  });
+
   it('names the first six fixes of a cause, and the rest when asked', async () => {
     const groups = (await (await page.request.get(`${server.url}/api/sweeps/2/groups?device=phone`)).json()) as {
       id: string;

@@ -3,7 +3,7 @@ import zlib from 'node:zlib';
 import type { Store } from './store';
 
 /** Anybody may make up visitors: of each sweep no more values than these are kept, the latest ones. */
-const MOST_KEPT = 60;
+const MOST_KEPT = 120;
 /** Sweeps that are read in one statement. */
 const AT_ONCE = 1000;
 
@@ -57,8 +57,8 @@ export async function isKept(store: Store, sweepId: number, name: string): Promi
 }
 
 /**
- * Keeps a value that was worked out when the sweep had this revision; one that is out of date by now is never read. A
- * sweep that is gone takes nothing.
+ * Keeps a value that was worked out when the sweep had this revision; a sweep that has changed since, or is gone, takes
+ * nothing.
  */
 export async function writeKept(
   store: Store,
@@ -68,27 +68,36 @@ export async function writeKept(
   value: unknown,
 ): Promise<void> {
   const packed = zlib.gzipSync(JSON.stringify(value));
+  // Put in anew, not changed in its place: what is kept longest is told by the order in which rows were put in.
   await store
-    .insertInto('kept')
+    .replaceInto('kept')
     .columns(['sweep_id', 'name', 'revision', 'value'])
     .expression((e) =>
       e
         .selectFrom('sweeps')
         .select((s) => ['sweeps.id', s.val(name).as('name'), s.val(revision).as('revision'), s.val(packed).as('value')])
-        .where('sweeps.id', '=', sweepId),
+        .where('sweeps.id', '=', sweepId)
+        .where('sweeps.revision', '=', revision),
     )
-    .onConflict((c) => c.columns(['sweep_id', 'name']).doUpdateSet({ revision, value: packed }))
     .execute();
   await store
     .deleteFrom('kept')
     .where('sweep_id', '=', sweepId)
-    .where('name', 'not in', (q) =>
-      q
-        .selectFrom('kept as latest')
-        .select('latest.name')
-        .where('latest.sweep_id', '=', sweepId)
-        .orderBy(sql`latest.rowid`, 'desc')
-        .limit(MOST_KEPT),
+    .where((e) =>
+      e.or([
+        // Of an older state of the sweep: nobody reads it any more.
+        e('revision', 'not in', (q) =>
+          q.selectFrom('sweeps').select('sweeps.revision').where('sweeps.id', '=', sweepId),
+        ),
+        e('name', 'not in', (q) =>
+          q
+            .selectFrom('kept as latest')
+            .select('latest.name')
+            .where('latest.sweep_id', '=', sweepId)
+            .orderBy(sql`latest.rowid`, 'desc')
+            .limit(MOST_KEPT),
+        ),
+      ]),
     )
     .execute();
 }

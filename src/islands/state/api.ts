@@ -1,4 +1,4 @@
-import { keepPreviousData, QueryClient, useQuery } from '@tanstack/react-query';
+import { keepPreviousData, QueryClient, useQuery, type Query } from '@tanstack/react-query';
 import { useCallback, useSyncExternalStore } from 'react';
 import { served, takeServed, type Served } from './served';
 
@@ -136,11 +136,20 @@ tabs?.addEventListener('message', changed);
 
 function changed(): void {
   changedAt = performance.now();
-  void queries.invalidateQueries();
+  invalidate();
 }
 
 /** Has an answer read again where it is shown, and before it is shown next. */
-export const readAnew = (path: string): void => void queries.invalidateQueries({ queryKey: [path] });
+export const readAnew = (path: string): void => invalidate([path]);
+
+/**
+ * Has answers read again. A first one that is still on its way was asked for before what changed: it is asked for anew,
+ * where the store of answers would wait for it and keep it.
+ */
+function invalidate(queryKey?: readonly string[]): void {
+  const first = ({ state }: Query) => state.data === undefined && state.fetchStatus === 'fetching';
+  void queries.cancelQueries({ queryKey, predicate: first }).then(() => queries.invalidateQueries({ queryKey }));
+}
 
 /** Says that something stored has changed: this tab and all others read anew what they show. */
 export function announceChange(): void {
