@@ -6,7 +6,7 @@ import { hasRedis, startRedis, type TestRedis } from '../fixtures/redis';
 import { putDemo, startBrowser, startServer, type TestServer } from '../fixtures/server';
 import { tempFolder } from '../fixtures/temp';
 import { openStore } from '../../src/engine/store/store';
-import { faultsOf } from '../fixtures/axe';
+import { faultsOf, tooWide } from '../fixtures/axe';
 
 const PASSWORD = 'fern moss lichen bark';
 
@@ -105,6 +105,12 @@ describe('ui: people and recorders', () => {
     await page.getByRole('link', { name: 'New sweep' }).waitFor();
     await page.getByRole('button', { name: 'Mute' }).first().waitFor();
     await page.getByRole('button', { name: 'Probe' }).first().waitFor();
+    const size = page.viewportSize() ?? { width: 1280, height: 800 };
+    for (const width of [1280, 1200, 1010]) {
+      await page.setViewportSize({ ...size, width });
+      expect(await tooWide(page), `sideways at ${width} px`).to.be.at.most(0);
+    }
+    await page.setViewportSize(size);
   });
 
   it('changes a role, locks an account and lets it in again, and says who changed what', async () => {

@@ -15,8 +15,8 @@ export function AccountMenu() {
   if (!account) return null;
   return (
     <>
-      <To className="pick" to="/people" title="Your account">
-        {account.name}
+      <To className="pick" to="/people" title={`Your account, ${account.name}`}>
+        <span className="account">{account.name}</span>
       </To>
       {/* A plain form: what is shown belongs to the session, so the whole page goes. */}
       <form method="post" action="/logout" data-astro-reload>

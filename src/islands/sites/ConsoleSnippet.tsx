@@ -6,7 +6,7 @@ import { ErrorBox, Loading } from '../ui/parts';
 export function ConsoleSnippet() {
   const [open, setOpen] = useState(false);
   return (
-    <details onToggle={(e) => setOpen(e.currentTarget.open)}>
+    <details data-needs="auditor" onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>From the console of any browser</summary>
       <ol className="steps">
         <li>Open the page with its cache off, and wait until it has loaded.</li>

@@ -54,7 +54,7 @@ export function SitesScreen() {
           </label>
         </div>
         <AddSite />
-        <p className="soft">
+        <p data-needs="auditor" className="soft">
           Or drop captures anywhere on this page: HAR, WARC, MHTML, a saved page with its folder as ZIP, or what a
           console has saved. Cookies, passwords and tokens are removed before anything is stored.{' '}
           {list.length > 0 && (
