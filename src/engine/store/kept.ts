@@ -68,7 +68,7 @@ export async function writeKept(
   value: unknown,
 ): Promise<void> {
   const packed = zlib.gzipSync(JSON.stringify(value));
-  // Put in anew, not changed in its place: what is kept longest is told by the order in which rows were put in.
+  // Put in anew, not changed in its place: which values are the latest is told by the order in which rows were put in.
   await store
     .replaceInto('kept')
     .columns(['sweep_id', 'name', 'revision', 'value'])
