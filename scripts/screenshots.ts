@@ -104,7 +104,7 @@ await shot('plan', '/sites/1/plan', async (p) => {
   await p.evaluate(() => window.scrollTo(0, 0));
 });
 await shot('proof', '/sites/1/plan', async (p) => {
-  p.setDefaultTimeout(240_000);
+  p.setDefaultTimeout(900_000);
   await p.getByRole('button', { name: /Add all worthwhile fixes/ }).click();
   await p.locator('.bench-proof').getByRole('link', { name: 'Prove' }).click();
   await p.getByLabel('Runs of each side').selectOption('5');

@@ -23,6 +23,8 @@ export interface OutsiderSpec {
   readonly document: string;
   /** Top folders and files of the root that belong to the page. */
   readonly parts: readonly string[];
+  /** Files of the package, from that root, that the document asks other hosts for, by the address there. */
+  readonly shipped?: Readonly<Record<string, string>>;
   /** Text is sent compressed; true by default. */
   readonly gzip?: boolean;
   /** Think time of the document, ms. */
@@ -60,6 +62,10 @@ export async function outsider(spec: OutsiderSpec): Promise<Files> {
       body: type.startsWith('text/css') ? Buffer.from(withOwnHosts(body.toString('utf8'), foreign)) : body,
     });
   }
+  for (const [address, file] of Object.entries(spec.shipped ?? {})) {
+    const url = replacement(address, 'script', foreign);
+    files.set(url, js(withOwnHosts(fs.readFileSync(path.join(root, file), 'utf8'), foreign), { gzip }));
+  }
   const html = fs.readFileSync(path.join(root, spec.document), 'utf8');
   files.set(`${WWW}/${spec.document}`, {
     type: 'text/html; charset=utf-8',
@@ -68,7 +74,7 @@ export async function outsider(spec: OutsiderSpec): Promise<Files> {
     waitMs: spec.waitMs,
   });
   for (const { url, kind } of foreign.values())
-    for (const [address, file] of await foreignFiles(url, kind)) files.set(address, file);
+    if (!files.has(url)) for (const [address, file] of await foreignFiles(url, kind)) files.set(address, file);
   return files;
 }
 
@@ -106,7 +112,7 @@ function filesIn(at: string): string[] {
 /** A file of another host, as it is made here. */
 interface Foreign {
   readonly url: string;
-  readonly kind: 'style' | 'script' | 'picture';
+  readonly kind: 'style' | 'script' | 'picture' | 'font';
 }
 
 function replacement(address: string, kind: Foreign['kind'], foreign: Map<string, Foreign>): string {
@@ -118,7 +124,9 @@ function replacement(address: string, kind: Foreign['kind'], foreign: Map<string
       ? `${TYPE}/type-${n}.css`
       : kind === 'script'
         ? `${WIDGETS}/widget-${n}.js`
-        : `${PHOTOS}/photo-${n}.jpg`;
+        : kind === 'font'
+          ? FONT
+          : `${PHOTOS}/photo-${n}.jpg`;
   foreign.set(address, { url, kind });
   return url;
 }
@@ -127,6 +135,8 @@ async function foreignFiles(url: string, kind: Foreign['kind']): Promise<[string
   const n = Number(/\d+/.exec(url)?.[0]);
   if (kind === 'script') return [[url, js(`${busy(6 + n, `widget${n}`)}/*${words(1500 + 900 * n, 70 + n)}*/`)]];
   if (kind === 'picture') return [[url, await photo(`outside-${n}`, 500 + 150 * (n % 5), 360 + 90 * (n % 5), 68)]];
+  if (kind === 'font')
+    return [[url, font('@fontsource-variable/source-serif-4', 'source-serif-4-latin-wght-normal.woff2')]];
   const name = n % 2 ? 'public-sans' : 'source-serif-4';
   const file = `${TYPE}/${name}.woff2`;
   const families = [
@@ -156,6 +166,7 @@ async function foreignFiles(url: string, kind: Foreign['kind']): Promise<[string
   ];
 }
 
+const FONT = `${TYPE}/source-serif-4.woff2`;
 const FOREIGN = /^\s*(?:https?:)?\/\//i;
 
 /** `url()` and `@import` of real hosts, in a stylesheet. */
@@ -163,7 +174,7 @@ function withOwnHosts(sheet: string, foreign: Map<string, Foreign>): string {
   return sheet.replace(
     /(@import\s+(?:url\()?|url\()\s*(["']?)((?:https?:)?\/\/[^"')\s]+)/gi,
     (_, before: string, quote: string, url: string) => {
-      const kind = /@import/i.test(before) ? 'style' : 'picture';
+      const kind = /@import/i.test(before) ? 'style' : /\.woff2?$/i.test(url) ? 'font' : 'picture';
       return before + quote + replacement(url, kind, foreign);
     },
   );
@@ -198,7 +209,9 @@ function madeUp(html: string, foreign: Map<string, Foreign>): string {
     }
     if (!('attrs' in node)) return;
     for (const { name, value } of node.attrs) {
-      if (/^(alt|title|content|aria-label|placeholder)$/.test(name) && !/[=;:#/.]/.test(value))
+      // What comes instead has another hash.
+      if (name === 'integrity') attribute(node, name, '');
+      else if (/^(alt|title|content|aria-label|placeholder)$/.test(name) && !/[=;:#/.]/.test(value))
         attribute(node, name, reworded(value, random));
       else if (name === 'style') attribute(node, name, withOwnHosts(value, foreign).replaceAll('"', "'"));
       else if (!FOREIGN.test(value) && name !== 'srcset' && name !== 'data-srcset') continue;

@@ -1,11 +1,12 @@
-import { fork, spawn, type ChildProcess } from 'node:child_process';
+import { fork, type ChildProcess } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { addToken } from '../../src/engine/store/fleet/tokens';
-import { openStore, projectRoot, type Store } from '../../src/engine/store/store';
+import { openStore, type Store } from '../../src/engine/store/store';
 import { startRedis, type TestRedis } from '../../test/fixtures/redis';
+import { startBuiltServer } from '../builtServer';
 
 /** A server with its queue, as several processes of this machine. */
 export interface Fleet {
@@ -30,19 +31,10 @@ export async function startFleet(folder: string, port: number, queue = true): Pr
   const url = `http://127.0.0.1:${port}`;
   let child: ChildProcess;
   const startServer = async () => {
-    child = spawn(process.execPath, [path.join(projectRoot(), 'src/server/main.mjs')], {
-      env: {
-        ...process.env,
-        HOST: '127.0.0.1',
-        PORT: String(port),
-        KEEN_LENS_DATA: folder,
-        KEEN_LENS_ROOT: projectRoot(),
-        KEEN_LENS_LOG: 'fatal',
-        ...(queue && { KEEN_LENS_QUEUE: redis.address }),
-      },
-      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+    child = await startBuiltServer(folder, port, {
+      KEEN_LENS_LOG: 'fatal',
+      ...(queue && { KEEN_LENS_QUEUE: redis.address }),
     });
-    await new Promise((done) => child.once('message', done));
     await fetch(`${url}/api/health`);
   };
   await startServer();

@@ -2,7 +2,6 @@
  * `npm run bench:sites [-- --sites N --pages N --captures N]`: how long screens take with hundreds of sites, millions of page facts and a hundred
  * thousand captures. Writes docs/sites-bench.md.
  */
-import { spawn } from 'node:child_process';
 import Database from 'better-sqlite3';
 import fs from 'node:fs';
 import os from 'node:os';
@@ -11,6 +10,7 @@ import { parseArgs } from 'node:util';
 import { addSite } from '../../src/engine/store/sites';
 import { DATABASE, openStore, projectRoot } from '../../src/engine/store/store';
 import { seedDemo } from '../../src/engine/services/seedDemo';
+import { startBuiltServer } from '../builtServer';
 import { machine } from '../machine';
 
 const { values } = parseArgs({
@@ -106,18 +106,7 @@ async function fill(): Promise<void> {
 }
 
 async function measure(): Promise<(string | number)[][]> {
-  const child = spawn(process.execPath, [path.join(projectRoot(), 'src/server/main.mjs')], {
-    env: {
-      ...process.env,
-      HOST: '127.0.0.1',
-      PORT: String(port),
-      KEEN_LENS_DATA: folder,
-      KEEN_LENS_ROOT: projectRoot(),
-      KEEN_LENS_LOG: 'warn',
-    },
-    stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
-  });
-  await new Promise((done) => child.once('message', done));
+  const child = await startBuiltServer(folder, port, { KEEN_LENS_LOG: 'warn' });
   const url = `http://127.0.0.1:${port}`;
   await fetch(`${url}/api/health`);
   const site = Math.ceil(sites / 2);

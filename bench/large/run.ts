@@ -3,7 +3,7 @@
  * 10,000 pages, each with some 90,000 files and 180,000 findings, and writes docs/large-bench.md. `--data FOLDER` takes, or
  * keeps, what was seeded there.
  */
-import { spawn, type ChildProcess } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import Database from 'better-sqlite3';
 import fs from 'node:fs';
 import os from 'node:os';
@@ -12,6 +12,7 @@ import { parseArgs } from 'node:util';
 import { chromium } from 'playwright-core';
 import { findChromium } from '../../src/engine/record/chromium';
 import { DATABASE, projectRoot } from '../../src/engine/store/store';
+import { startBuiltServer } from '../builtServer';
 import { freePort } from '../crawl';
 import { machine } from '../machine';
 import { seedLarge } from './seed';
@@ -57,18 +58,7 @@ try {
 process.exit(0);
 
 async function serve(): Promise<ChildProcess> {
-  const child = spawn(process.execPath, [path.join(projectRoot(), 'src/server/main.mjs')], {
-    env: {
-      ...process.env,
-      HOST: '127.0.0.1',
-      PORT: String(port),
-      KEEN_LENS_DATA: folder,
-      KEEN_LENS_ROOT: projectRoot(),
-      KEEN_LENS_LOG: 'warn',
-    },
-    stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
-  });
-  await new Promise((done) => child.once('message', done));
+  const child = await startBuiltServer(folder, port, { KEEN_LENS_LOG: 'warn' });
   await new Promise((done) => setTimeout(done, STARTED_MS));
   return child;
 }

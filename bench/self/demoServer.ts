@@ -1,11 +1,11 @@
-import { spawn } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { chromium, type Browser } from 'playwright-core';
 import { findChromium } from '../../src/engine/record/chromium';
 import { seedDemo } from '../../src/engine/services/seedDemo';
-import { openStore, projectRoot } from '../../src/engine/store/store';
+import { openStore } from '../../src/engine/store/store';
+import { startBuiltServer } from '../builtServer';
 import { freePort } from '../crawl';
 
 /** The built application with the demo in it, and a browser. */
@@ -22,11 +22,7 @@ export async function withDemo<T>(run: (server: DemoServer) => Promise<T>): Prom
   await seedDemo(store);
   await store.destroy();
   const port = await freePort();
-  const server = spawn(process.execPath, [path.join(projectRoot(), 'src/server/main.mjs')], {
-    env: { ...process.env, HOST: '127.0.0.1', PORT: String(port), KEEN_LENS_DATA: data, KEEN_LENS_ROOT: projectRoot() },
-    stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
-  });
-  await new Promise((done) => server.once('message', done));
+  const server = await startBuiltServer(data, port);
   const base = `http://127.0.0.1:${port}`;
   // As `npm start` does: what is opened first does not wait for the server's own start.
   await fetch(`${base}/sites/1`);

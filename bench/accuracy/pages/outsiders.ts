@@ -8,7 +8,7 @@ const FAIR: Way = { protocol: 'h2', order: 'fair', waitMs: 40 };
 const URGENT: Way = { protocol: 'h2', order: 'urgency', waitMs: 40 };
 
 /** Held back by a draw among all pages that were added with these, before any was measured. */
-const HELD = new Set(['deck', 'board', 'media']);
+const HELD = new Set(['deck', 'board', 'media', 'panel']);
 
 /** A page of a package, what is special about it, the way its own host and the others send, and what is tried on it. */
 function outside(
@@ -204,6 +204,50 @@ export const OUTSIDERS: readonly TruthPage[] = [
       `style-inline-critical ${WWW}/dist/reveal.css`,
       `offscreen-lazy *`,
       `style-nonblocking ${WWW}/dist/theme/black.css + offscreen-lazy *`,
+    ],
+  ),
+  outside(
+    'kit',
+    'a showcase over a large background picture, nine scripts at the end',
+    [URGENT, FAIR],
+    { package: 'now-ui-kit', document: 'examples/landing-page.html', parts: ['assets'], waitMs: 80 },
+    [
+      `image-resize ${WWW}/assets/img/bg6.jpg`,
+      `hero-preload *`,
+      `style-nonblocking ${TYPE}/type-2.css`,
+      `style-remove-unused ${WWW}/assets/css/bootstrap.min.css + self-host ${TYPE}/type-1.css`,
+    ],
+  ),
+  outside(
+    'panel',
+    'an administration whose charts are drawn by scripts at the end',
+    [FAIR, FAIR],
+    { package: 'black-dashboard', document: 'examples/dashboard.html', parts: ['assets'], waitMs: 60 },
+    [
+      `style-nonblocking ${TYPE}/type-1.css`,
+      `style-inline-critical ${WWW}/assets/css/bootstrap.min.css`,
+      `self-host ${TYPE}/type-2.css`,
+      `style-remove-unused ${WWW}/assets/css/black-dashboard.css?v=1.0.0 + minify ${WWW}/assets/demo/demo.js`,
+    ],
+    'desktop',
+  ),
+  outside(
+    'reference',
+    'documentation that a module of another host builds from what the document says',
+    [H1, FAIR],
+    {
+      package: 'rapidoc',
+      root: 'dist',
+      document: 'index.html',
+      parts: ['rapidoc-min.js'],
+      shipped: { 'https://unpkg.com/rapidoc/dist/rapidoc-min.js': 'rapidoc-min.js' },
+      waitMs: 50,
+    },
+    [
+      `self-host ${WIDGETS}/widget-1.js`,
+      `preconnect ${WIDGETS}/`,
+      `script-async ${WWW}/rapidoc-min.js`,
+      `self-host ${WIDGETS}/widget-1.js + script-async ${WWW}/rapidoc-min.js`,
     ],
   ),
   outside(

@@ -1,7 +1,7 @@
 import { cachePolicy } from '../source/cachePolicy';
 import { type Load, type Measured, type Work, header } from '../capture/capture';
 import { hostOf, originOf } from '../capture/url';
-import { topOfHead, type SourceDocument, type SourceElement } from '../source/document';
+import { topOfHead } from '../source/document';
 import { mediaMatches, screenOf } from '../source/media';
 import { shownAddress, type Page } from '../source/page';
 import { discoverLoad, type DiscoveryContext } from './discovery';
@@ -17,7 +17,8 @@ import { listScripts, scriptNodes, scriptThatBuilt } from './scripts';
 import { serversByUrgency } from './serverOrder';
 import { serverWaits, setupTimes } from './serverTimes';
 import { shiftsOf } from './shifts';
-import { fontsLeftToBrowser, hidingFont, sheetsOfFonts, startsWithText } from './textFonts';
+import { firstContent } from './firstContent';
+import { fontsLeftToBrowser, hidingFont, sheetsOfFonts } from './textFonts';
 import { undrawnAround } from '../source/hidden';
 import { isLinkOf } from '../source/linkRel';
 
@@ -212,53 +213,6 @@ function listStyles(page: Page, byteAt: (n: number) => number, hops: Hops): Styl
   return out;
 }
 
-const NOT_PAINTED = new Set([
-  'html',
-  'head',
-  'body',
-  'script',
-  'style',
-  'link',
-  'meta',
-  'template',
-  'noscript',
-  'title',
-  'base',
-  'div',
-  'main',
-  'header',
-  'section',
-  'nav',
-  'ul',
-  'article',
-  'picture',
-  'source',
-  'form',
-  'input',
-]);
-
-/** Containers whose own text is painted: what stands between their tag and the next one. */
-const MAY_HOLD_TEXT = new Set(['body', 'div', 'main', 'header', 'section', 'nav', 'article', 'form']);
-
-const hasOwnText = (document: SourceDocument, element: SourceElement, next: SourceElement | undefined) =>
-  MAY_HOLD_TEXT.has(element.tag) && startsWithText(document, element, next);
-
-/** How many elements are looked at that styles keep from being drawn. */
-const MOST_UNDRAWN = 200;
-
-/** The first element of the body that is painted before any script has changed something. */
-function firstContent(page: Page, document: SourceDocument): SourceElement | undefined {
-  let looked = 0;
-  let undrawnTo = 0;
-  return document.elements.find((e, i) => {
-    if (e.inHead || e.inert || e.start < undrawnTo) return false;
-    if (NOT_PAINTED.has(e.tag) && !hasOwnText(document, e, document.elements[i + 1])) return false;
-    const undrawn = looked++ < MOST_UNDRAWN ? undrawnAround(page, e) : undefined;
-    undrawnTo = Math.max(undrawnTo, undrawn?.end ?? 0);
-    return undrawn === undefined;
-  });
-}
-
 function documentNode(
   page: Page,
   byteAt: (n: number) => number,
@@ -280,8 +234,8 @@ function documentNode(
       : decodedBytes * ESTIMATED_WORK.parsePerByte,
     bodyOffset,
     hintOffset: byteAt((document && topOfHead(document)) ?? 0),
-    contentOffset: content ? byteAt(content.startTagEnd) : bodyOffset,
-    contentBuiltBy: document && !content ? builtBy() : -1,
+    contentOffset: content === undefined ? bodyOffset : byteAt(content),
+    contentBuiltBy: document && content === undefined ? builtBy() : -1,
   };
 }
 

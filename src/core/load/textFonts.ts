@@ -31,7 +31,7 @@ function holderOfText(page: Page, element: SourceElement): SourceElement {
 }
 
 /** Whether text stands between an element's start tag and the next tag. */
-export function startsWithText(
+function startsWithText(
   document: SourceDocument,
   element: SourceElement,
   next: SourceElement | undefined,

@@ -86,6 +86,34 @@ describe('core/load: what of a page is seen first', () => {
     expect(content('<main><div>  </div><p>First words</p></main>')).to.match(/^First words/);
     expect(content('<div><!-- nothing --></div><h1>Garden</h1>')).to.match(/^Garden/);
   });
+
+  it('is text behind other elements, too', () => {
+    expect(content('<div><i class="icon"></i> Opening hours</div>')).to.match(/^Opening/);
+    expect(content('<p><span></span><b> </b>Ferns</p><p>Later</p>')).to.match(/^Ferns/);
+  });
+
+  it('is no element that shows nothing by itself (Paint Timing, 2)', () => {
+    expect(content('<garden-app></garden-app><p>Later</p>'), 'an element that a script defines').to.match(/^Later/);
+    expect(content('<span></span><hr><a href="/"></a><p>Later</p>'), 'empty boxes').to.match(/^Later/);
+    expect(content('<iframe src="/map"></iframe><p>Later</p>'), 'a frame paints for itself').to.match(/^Later/);
+    expect(content('<video src="a.mp4"><p>No film</p></video>'), 'a film').to.match(/^<p>No film/);
+    expect(content('<canvas><p>No drawing</p></canvas><p>Later</p>'), 'what stands in for a canvas').to.match(/^Later/);
+    expect(content('<input type="hidden" value="x"><input type="checkbox"><p>Later</p>')).to.match(/^Later/);
+  });
+
+  it('is a picture, a drawing with a size, or the words of a field', () => {
+    expect(content('<img src="a.png"><p>Later</p>')).to.match(/^<p>Later/);
+    expect(content('<svg viewBox="0 0 9 9"></svg><p>Later</p>')).to.match(/^<\/svg><p>/);
+    expect(content('<svg width="0" height="0"><text>x</text></svg><p>Later</p>'), 'a sprite').to.match(/^Later/);
+    expect(content('<input placeholder="Search"><p>Later</p>')).to.match(/^<p>Later/);
+    expect(content('<input type="submit"><p>Later</p>')).to.match(/^<p>Later/);
+  });
+
+  it('is what a script makes, where the document has only places for it', () => {
+    const g = page('', '<garden-app></garden-app><script>build()</script>', []);
+    expect(g.document.contentBuiltBy).to.be.at.least(0);
+    expect(page('', '<garden-app>Wait</garden-app><script>build()</script>', []).document.contentBuiltBy).to.equal(-1);
+  });
 });
 
 describe('core/load: lazy frames', () => {
