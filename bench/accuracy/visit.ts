@@ -1,5 +1,6 @@
 import type { BrowserContext, Page } from 'playwright-core';
 import { browserSwitches, findChromium } from '../../src/engine/record/chromium';
+import { settled } from '../../src/engine/record/settled';
 import { stealMeter } from '../../src/engine/replay/steal';
 import { startVisitorBrowser, type VisitorBrowserOptions } from '../../src/engine/record/visitorBrowser';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, type PageFacts } from '../../src/engine/record/inPage';
@@ -118,8 +119,11 @@ async function once(context: BrowserContext, url: string, cpuFactor: number): Pr
     session.on('Network.loadingFailed', ended);
     const steal = stealMeter();
     await page.goto(url, { waitUntil: 'load', timeout: 60_000 });
-    const until = Date.now() + 20_000;
-    while (Date.now() < until && (open > 0 || Date.now() - changed < 900)) await page.waitForTimeout(60);
+    const loading = {
+      quietMs: () => (open > 0 ? 0 : Date.now() - changed),
+      turn: () => session.send('Runtime.evaluate', { expression: '0' }),
+    };
+    await settled(loading, 900, Date.now() + 20_000, 20_000);
     const stolen = steal();
     const facts = (await page.evaluate(COLLECT_SCRIPT)) as PageFacts;
     const longMs = (await page.evaluate('window.__long || 0')) as number;

@@ -92,6 +92,14 @@ describe('ui: people and recorders', () => {
     await other.getByRole('button', { name: 'Details' }).first().waitFor();
     expect(await other.getByRole('button', { name: 'Mute' }).count()).to.equal(0);
     expect(await other.getByRole('button', { name: 'Probe' }).count()).to.equal(0);
+    // What others change in a field, he reads.
+    await other.goto(`${server.url}/sites/1/checks`);
+    await other.getByRole('heading', { level: 1 }).waitFor();
+    expect(await other.getByRole('spinbutton').count()).to.equal(0);
+    expect(await other.locator('.limit').first().innerText()).to.match(/\d/);
+    await other.goto(`${server.url}/`);
+    await other.getByRole('link', { name: 'Fernhollow Botanic Garden' }).first().waitFor();
+    expect(await other.getByRole('button', { name: 'put into a group' }).count()).to.equal(0);
     await other.goto(`${server.url}/people`);
     await other.getByText('You are logged in as ben.').waitFor();
     expect(await other.getByText('Who changed what').count()).to.equal(0);
@@ -111,6 +119,9 @@ describe('ui: people and recorders', () => {
       expect(await tooWide(page), `sideways at ${width} px`).to.be.at.most(0);
     }
     await page.setViewportSize(size);
+    await open('/sites/1/checks');
+    await page.getByRole('spinbutton').first().waitFor();
+    expect(await page.locator('[data-without]:visible').count()).to.equal(0);
   });
 
   it('changes a role, locks an account and lets it in again, and says who changed what', async () => {

@@ -1,10 +1,10 @@
-import { setTimeout as pause } from 'node:timers/promises';
-import type { Page } from 'playwright-core';
+import type { CDPSession, Page } from 'playwright-core';
 import { InputError, PageError } from '../../core/capture/errors';
 import { firstLine } from './browser';
 import { DeadlineError, within } from './deadline';
 import type { NetworkLog } from './networkLog';
 import { nextFor } from './openFaults';
+import { settled } from './settled';
 
 /** What opening a page needs besides the tab. */
 interface Navigation {
@@ -70,19 +70,24 @@ export async function seen(
   });
 }
 
-/** Waits until the network has been quiet for a while. */
+/** How long the network has to be quiet, until when that is waited for, and how long a page may take to answer, in ms. */
+interface SettleTimes {
+  readonly quietMs: number;
+  readonly until: number;
+  readonly answerMs: number;
+}
+
+/** Waits until the network has been quiet for a while and the page is not at work; what goes on all the same is noted. */
 export async function settle(
+  session: CDPSession,
   log: NetworkLog,
-  quietMs: number,
-  until: number,
+  { quietMs, until, answerMs }: SettleTimes,
   notes: string[],
   signal: AbortSignal | undefined,
 ): Promise<void> {
-  while (log.quietMs < quietMs) {
-    if (Date.now() > until) {
-      notes.push(`Requests went on until the time limit; ${log.pending} were still open.`);
-      return;
-    }
-    await pause(100, undefined, { signal });
-  }
+  const loading = { quietMs: () => log.quietMs, turn: () => session.send('Runtime.evaluate', { expression: '0' }) };
+  const goesOn = await settled(loading, quietMs, until, answerMs, signal);
+  if (goesOn === 'requests') notes.push(`Requests went on until the time limit; ${log.pending} were still open.`);
+  // One that hangs is told by whoever asks it next.
+  if (goesOn === 'work' && Date.now() > until) notes.push('The page was still at work at the time limit.');
 }

@@ -180,7 +180,8 @@ async function recordOnce(
     const faults = () => log.readProxy(connections.slice(first));
     await navigate(page, url, timeoutMs, { notes, log, stopped, signal, faults });
     if (options.waitFor !== undefined) await seen(page, options.waitFor, until, notes, signal);
-    await settle(log, options.waitMs ?? 1500, until, notes, signal);
+    const answerMs = options.answerMs ?? COLLECT_MS;
+    await settle(session, log, { quietMs: options.waitMs ?? 1500, until, answerMs }, notes, signal);
     for (const host of options.blockHosts ?? []) notes.push(`Requests to ${host} were blocked on wish.`);
     if (options.serviceWorkers === 'on')
       notes.push('Service workers were on: what they answered came over no network.');
@@ -189,7 +190,7 @@ async function recordOnce(
       log.readProxy(connections.slice(first));
       throw leadsNowhere(log, log.unreachable, url);
     }
-    const facts = await collect(session, options.answerMs ?? COLLECT_MS, signal).catch((error: unknown) => {
+    const facts = await collect(session, answerMs, signal).catch((error: unknown) => {
       if (!(error instanceof DeadlineError)) throw error;
       hangs = true;
       notes.push(

@@ -1,15 +1,15 @@
-import { setTimeout as pause } from 'node:timers/promises';
 import type { BrowserContext, CDPSession, Page } from 'playwright-core';
 import type { MeasuredLoad } from '../../core/proof/measuredLoad';
 import { firstLine } from '../record/browser';
 import { within } from '../record/deadline';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, WORLD, type PageFacts } from '../record/inPage';
 import { RequestLog } from './requestLog';
+import { settled } from '../record/settled';
 import { stealMeter } from './steal';
 
 const LOAD_MS = 60_000;
 const QUIET_MS = 900;
-const SETTLE_MS = 12_000;
+const SETTLE_MS = 20_000;
 const ANSWER_MS = 20_000;
 
 /** A picture of the page while it loads. */
@@ -72,8 +72,11 @@ export async function visitReplay(context: BrowserContext, url: string, options:
       faults.push(`The page had not finished loading after ${LOAD_MS / 1000} s.`);
     },
   );
-  const until = Date.now() + SETTLE_MS;
-  while (Date.now() < until && !network.quiet()) await pause(60, undefined, { signal });
+  const loading = {
+    quietMs: () => network.quietMs(),
+    turn: () => session.send('Runtime.evaluate', { expression: '0' }),
+  };
+  await settled(loading, QUIET_MS, Date.now() + SETTLE_MS, ANSWER_MS, signal);
   const stolen = steal();
   const facts = await within(ANSWER_MS, collect(session), signal, 'The page');
   if (options.cpuFactor > 1) await session.send('Emulation.setCPUThrottlingRate', { rate: 1 });
@@ -118,8 +121,9 @@ class Watched {
     return watched;
   }
 
-  quiet(): boolean {
-    return this.open.size === 0 && Date.now() - this.changedAt >= QUIET_MS;
+  /** How long nothing has happened on the network, in ms. */
+  quietMs(): number {
+    return this.open.size > 0 ? 0 : Date.now() - this.changedAt;
   }
 
   private listen(session: CDPSession): void {

@@ -11,6 +11,7 @@ import { useChecks } from '../state/checks';
 import { isOpen, useJobs } from '../state/jobs';
 import { setQuery, useLocation } from '../state/location';
 import type { CausesAnswer } from '../concern/causes';
+import { Editable } from '../ui/Editable';
 import { count } from '../ui/format';
 import { ErrorBox, Loading, HeadUnseen } from '../ui/parts';
 import { To } from '../ui/To';
@@ -176,23 +177,25 @@ function Limit(props: {
     <div className="limit">
       <label>
         <span className="small">{t.name}</span>{' '}
-        <input
-          type="number"
-          min={0}
-          value={Math.round((value ?? t.value) * factor * 1000) / 1000}
-          onChange={(e) => {
-            const n = e.target.valueAsNumber;
-            if (Number.isFinite(n) && n >= 0) props.onChange(n / factor === t.value ? undefined : n / factor);
-          }}
-          aria-label={`${props.check} ${t.id}`}
-        />{' '}
-        {unitOf(t)}
+        <Editable needs="auditor" says={limitText(t, value ?? t.value)}>
+          <input
+            type="number"
+            min={0}
+            value={Math.round((value ?? t.value) * factor * 1000) / 1000}
+            onChange={(e) => {
+              const n = e.target.valueAsNumber;
+              if (Number.isFinite(n) && n >= 0) props.onChange(n / factor === t.value ? undefined : n / factor);
+            }}
+            aria-label={`${props.check} ${t.id}`}
+          />{' '}
+          {unitOf(t)}
+        </Editable>
       </label>
       <small className="soft">
         {changed ? (
           <>
             default {limitText(t, t.value)}{' '}
-            <button className="link" onClick={() => props.onChange(undefined)}>
+            <button data-needs="auditor" className="link" onClick={() => props.onChange(undefined)}>
               Reset
             </button>
             .{' '}

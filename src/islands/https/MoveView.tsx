@@ -4,7 +4,8 @@ import type { MoveReport } from '../../engine/services/moveFiles';
 import type { MoveStepRow } from '../../engine/store/moveSteps';
 import { ask, shownError, useResource, type ShownError } from '../state/api';
 import { useBench } from '../state/bench';
-import { count, dayTime } from '../ui/format';
+import { Editable } from '../ui/Editable';
+import { count, day, dayTime } from '../ui/format';
 import { ErrorBox, Loading } from '../ui/parts';
 import { ProbeEntrances } from './ProbeEntrances';
 import { JobLine, useSiteJob } from '../sweep/SiteJob';
@@ -85,33 +86,41 @@ export default function MoveView() {
                           : 'Only people can tell.'}
                     </td>
                     <td>
-                      <select
-                        aria-label={`State of: ${s.title}`}
-                        value={s.noted?.state ?? 'open'}
-                        onChange={(e) => note(s, { state: e.target.value as MoveStepRow['state'] })}
-                      >
-                        {Object.entries(STATES).map(([id, name]) => (
-                          <option key={id} value={id}>
-                            {name}
-                          </option>
-                        ))}
-                      </select>
+                      <Editable needs="fixer" says={STATES[s.noted?.state ?? 'open']}>
+                        <select
+                          aria-label={`State of: ${s.title}`}
+                          value={s.noted?.state ?? 'open'}
+                          onChange={(e) => note(s, { state: e.target.value as MoveStepRow['state'] })}
+                        >
+                          {Object.entries(STATES).map(([id, name]) => (
+                            <option key={id} value={id}>
+                              {name}
+                            </option>
+                          ))}
+                        </select>
+                      </Editable>
                     </td>
                     <td>
-                      <input
-                        className="narrow"
-                        aria-label={`Owner of: ${s.title}`}
-                        defaultValue={s.noted?.owner ?? ''}
-                        onBlur={(e) => e.target.value !== (s.noted?.owner ?? '') && note(s, { owner: e.target.value })}
-                      />
+                      <Editable needs="fixer" says={s.noted?.owner}>
+                        <input
+                          className="narrow"
+                          aria-label={`Owner of: ${s.title}`}
+                          defaultValue={s.noted?.owner ?? ''}
+                          onBlur={(e) =>
+                            e.target.value !== (s.noted?.owner ?? '') && note(s, { owner: e.target.value })
+                          }
+                        />
+                      </Editable>
                     </td>
                     <td>
-                      <input
-                        type="date"
-                        aria-label={`Due day of: ${s.title}`}
-                        value={s.noted?.due ?? ''}
-                        onChange={(e) => note(s, { due: e.target.value || null })}
-                      />
+                      <Editable needs="fixer" says={s.noted?.due && day(s.noted.due)}>
+                        <input
+                          type="date"
+                          aria-label={`Due day of: ${s.title}`}
+                          value={s.noted?.due ?? ''}
+                          onChange={(e) => note(s, { due: e.target.value || null })}
+                        />
+                      </Editable>
                     </td>
                   </tr>
                 ))}

@@ -2,6 +2,7 @@ import { lazy, Suspense, useState } from 'react';
 import { ask, shownError, type ShownError } from '../state/api';
 import { go, setQuery, useLocation } from '../state/location';
 import type { SiteSummary } from '../state/types';
+import { Editable } from '../ui/Editable';
 import { count, day, ms } from '../ui/format';
 import { ErrorBox, HeadUnseen, Loading, MEANS, Term } from '../ui/parts';
 import { moveRow, useKeys } from '../ui/useKeys';
@@ -280,7 +281,7 @@ function GroupOf({ site, groups, reload }: { site: SiteSummary; groups: readonly
   };
   if (!editing)
     return (
-      <>
+      <Editable needs="auditor" says={<span className="soft small">{site.group}</span>}>
         <button
           className="link soft small"
           aria-label={site.group ? `${site.group}: group of ${site.name}, change it` : `put into a group: ${site.name}`}
@@ -289,7 +290,7 @@ function GroupOf({ site, groups, reload }: { site: SiteSummary; groups: readonly
           {site.group || 'put into a group'}
         </button>
         {error && <ErrorBox error={error} />}
-      </>
+      </Editable>
     );
   return (
     <form

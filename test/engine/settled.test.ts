@@ -1,0 +1,77 @@
+import { expect } from 'chai';
+import { readHar } from '../../src/core/capture/har';
+import { parseVisitor } from '../../src/core/load/visitors';
+import { recordPages } from '../../src/engine/record/record';
+import { settled } from '../../src/engine/record/settled';
+import { harFile } from '../../src/engine/record/writeHar';
+import { listen } from '../fixtures/listen';
+
+const later = <T>(ms: number, value: T) => new Promise<T>((done) => setTimeout(() => done(value), ms));
+const HOUR = 3_600_000;
+
+describe('engine/record: until a page has settled', () => {
+  it('waits until the network is quiet', async () => {
+    const ages = [0, 5, 10, 200];
+    let asked = 0;
+    const quietMs = () => ages[Math.min(asked++, ages.length - 1)] ?? 0;
+    expect(await settled({ quietMs, turn: () => Promise.resolve() }, 100, Date.now() + HOUR, 1000)).to.equal(undefined);
+    expect(asked).to.be.at.least(4);
+  });
+
+  it('waits anew when the page was at work', async () => {
+    let turns = 0;
+    const turn = () => (++turns === 1 ? later(150, 0) : Promise.resolve(0));
+    expect(await settled({ quietMs: () => HOUR, turn }, 20, Date.now() + HOUR, 2000)).to.equal(undefined);
+    expect(turns, 'the work, and two looks at an idle page').to.equal(3);
+  });
+
+  it('looks twice: the first look may come between a script and the frame that it asked for', async () => {
+    let turns = 0;
+    const turn = () => (++turns === 2 ? later(150, 0) : Promise.resolve(0));
+    expect(await settled({ quietMs: () => HOUR, turn }, 20, Date.now() + HOUR, 2000)).to.equal(undefined);
+    expect(turns).to.equal(4);
+  });
+
+  it('says what goes on at its end: requests, work, or a page that hangs', async () => {
+    const idle = () => Promise.resolve();
+    expect(await settled({ quietMs: () => 0, turn: idle }, 50, Date.now() - 1, 1000)).to.equal('requests');
+    expect(await settled({ quietMs: () => HOUR, turn: () => later(150, 0) }, 50, Date.now() + 100, 1000)).to.equal(
+      'work',
+    );
+    const hangs = () => new Promise(() => undefined);
+    expect(await settled({ quietMs: () => HOUR, turn: hangs }, 50, Date.now() + HOUR, 20)).to.equal('work');
+  });
+
+  it('does not wait for a page that is gone, and stops when it is told to', async () => {
+    const gone = () => Promise.reject(new Error('Target closed'));
+    expect(await settled({ quietMs: () => HOUR, turn: gone }, 50, Date.now() + HOUR, 1000)).to.equal(undefined);
+    const stop = AbortSignal.abort(new Error('stopped'));
+    const fault = await settled({ quietMs: () => 0, turn: gone }, 50, Date.now() + HOUR, 1000, stop).catch(String);
+    expect(fault).to.match(/abort|stopped/i);
+  });
+
+  it('is later than the network’s quiet for an application that builds itself', async () => {
+    const site = await listen({
+      '/': `<!doctype html><title>Fern</title><body><script>
+onload = () => setTimeout(() => {
+  const began = performance.now();
+  while (performance.now() - began < 900);
+  document.body.append('Everything about ferns');
+});
+</script>`,
+    });
+    try {
+      const pages = await recordPages([`http://www.fernhollow.example:${site.port}/`], {
+        visitor: parseVisitor('desktop'),
+        mapHosts: ['www.fernhollow.example=127.0.0.1'],
+        waitMs: 200,
+        timeoutMs: 20_000,
+      });
+      const [read] = readHar(Buffer.from(harFile(pages, 'test')));
+      expect(read?.capture.measured.fcpMs, 'its first content').to.be.a('number');
+      expect(read?.capture.measured.lcpMs).to.be.at.least(900);
+    } finally {
+      await site.close();
+    }
+  });
+});
