@@ -275,5 +275,9 @@ describe('engine/record', () => {
       ['script', 12, 5],
       ['layout', 60, 3],
     ]);
+    expect(
+      work.map((w) => w.untilMs),
+      'when it ended by the clock',
+    ).to.deep.equal([50, 32, 90]);
   });
 });

@@ -124,10 +124,16 @@ export interface Work {
   readonly url?: string;
   readonly line?: number;
   readonly startMs: number;
+  /** What it took of the processor, without the work inside it. */
   readonly durationMs: number;
+  /** When it ended by the clock, with the work inside it and what other programs did meanwhile; see `endOfWork`. */
+  readonly untilMs?: number;
   /** Script work: the first evaluation, or a call made later (timer, event). */
   readonly phase?: 'evaluate' | 'later';
 }
+
+/** When a piece of work ended, in ms since the navigation; recordings of before say only what it took of the processor. */
+export const endOfWork = (work: Work): number => work.untilMs ?? work.startMs + work.durationMs;
 
 /** What our recorder saw beyond HAR 1.2. Absent for plain HARs. */
 export interface Observations {

@@ -251,6 +251,7 @@ function readWork(shape: Shape): Work {
     line: shape.at('line').optionalCount(),
     startMs: shape.at('startMs').optionalNumber() ?? 0,
     durationMs: shape.at('durationMs').optionalCount() ?? 0,
+    untilMs: shape.at('untilMs').optionalNumber(),
     phase: shape.at('phase').optionalWord(['evaluate', 'later'] as const),
   };
 }

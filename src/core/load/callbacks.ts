@@ -1,4 +1,4 @@
-import type { Capture, Load, Work } from '../capture/capture';
+import { endOfWork, type Capture, type Load, type Work } from '../capture/capture';
 import type { ScriptDraft } from './drafts';
 import type { Trigger } from './graph';
 
@@ -78,7 +78,7 @@ function tasksOf(work: readonly Work[]): Task[] {
   const out: Task[] = [];
   for (const w of work) {
     const last = out.at(-1);
-    const endMs = w.startMs + w.durationMs;
+    const endMs = endOfWork(w);
     if (last && w.startMs - last.endMs <= TOGETHER_MS) {
       last.endMs = Math.max(last.endMs, endMs);
       last.ms += w.durationMs;

@@ -1,4 +1,4 @@
-import type { Load, Work } from '../capture/capture';
+import { endOfWork, type Load, type Work } from '../capture/capture';
 import type { Page } from '../source/page';
 import type { Callback } from './callbacks';
 import type { ScriptDraft } from './drafts';
@@ -16,7 +16,7 @@ export function listScripts(page: Page, byteAt: (n: number) => number): ScriptDr
     const own = work?.filter(match) ?? [];
     return {
       ms: own.reduce((sum, w) => sum + w.durationMs, 0) / factor,
-      endMs: own.reduce((max, w) => Math.max(max, w.startMs + w.durationMs), 0) || undefined,
+      endMs: own.reduce((max, w) => Math.max(max, endOfWork(w)), 0) || undefined,
     };
   };
   // Of several runs the lower middle one: what a busy machine adds is no work of the script.
@@ -142,7 +142,7 @@ function unnamedRuns(page: Page): { startMs: number; endMs: number; ms: number }
   for (const w of capture.observations?.work ?? []) {
     if (w.kind !== 'script' || w.phase === 'later' || w.url !== undefined || w.startMs > until) continue;
     const last = out.at(-1);
-    const endMs = w.startMs + w.durationMs;
+    const endMs = endOfWork(w);
     if (last && w.startMs - last.endMs <= 2) {
       last.endMs = Math.max(last.endMs, endMs);
       last.ms += w.durationMs / factor;

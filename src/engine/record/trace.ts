@@ -21,6 +21,9 @@ interface TraceEvent {
   };
 }
 
+/** By how much the clock has to differ from the processor before the end of work is said apart, in ms. */
+const WORTH_SAYING_MS = 1;
+
 const CATEGORIES = ['devtools.timeline', 'disabled-by-default-devtools.timeline', 'v8.execute', '__metadata'];
 
 /** Starts tracing the whole browser. */
@@ -107,6 +110,7 @@ export function mainThreadWork(events: readonly TraceEvent[], zeroS: number): Wo
     const kind = KIND[top.event.name];
     const selfMs = (total - top.inside) / 1000;
     const startMs = top.event.ts / 1000 - zeroS * 1000;
+    const untilMs = startMs + (top.event.dur ?? 0) / 1000;
     if (!kind || selfMs < 0.02 || startMs < -1) return;
     out.push({
       kind,
@@ -114,6 +118,7 @@ export function mainThreadWork(events: readonly TraceEvent[], zeroS: number): Wo
       line: top.line,
       startMs: round(startMs),
       durationMs: round(selfMs),
+      ...(untilMs - startMs - selfMs > WORTH_SAYING_MS && { untilMs: round(untilMs) }),
       ...(kind === 'script' ? { phase: top.evaluates ? 'evaluate' : 'later' } : {}),
     });
   };

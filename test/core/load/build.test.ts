@@ -120,6 +120,12 @@ describe('core/load/build: how the browser learns of a load', () => {
     expect(fetchOf(slow, 'late.jpg').discovery).to.deep.equal({ by: 'script', script: 0, delayMs: 140 });
   });
 
+  it('by a script that was not done by the clock, though the processor had spent no more on it', () => {
+    const held = work.map((w) => ({ ...w, untilMs: 260 }));
+    const g = graphOf(html, late(250, initiator), { work: held });
+    expect(fetchOf(g, 'late.jpg').discovery).to.deep.equal({ by: 'script', script: 0, delayMs: 0 });
+  });
+
   it('by the handler of an event, when that came between', () => {
     expect(
       fetchOf(graphOf(html, late(305, initiator), { work, onContentLoad: 300 }), 'late.jpg').discovery,

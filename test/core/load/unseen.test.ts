@@ -36,6 +36,19 @@ describe('core/load: the load event waits for what follows (HTML, 13.2.7)', () =
   });
 });
 
+describe('core/load: what a script asks for while it runs', () => {
+  it('is on its way before the next script begins', () => {
+    const files = [fetchNode(1, { kind: 'script', serverMs: 600 }), fetchNode(2, { kind: 'script' })];
+    const asked = fetchNode(3, { discovery: { by: 'script', script: 0, delayMs: 0 } });
+    const g = graphOf([...files, asked], {
+      scripts: [script(0, 1, { mode: 'defer' }), script(1, 2, { mode: 'defer', runMs: 400 })],
+    });
+    const { fetches, scripts } = replay(g);
+    expect(fetches[3]?.sentMs).to.be.below(scripts[1]?.endMs ?? 0);
+    expect((fetches[3]?.sentMs ?? 0) - (scripts[0]?.endMs ?? 0)).to.be.below(20);
+  });
+});
+
 describe('core/load: connections', () => {
   it('makes every connection to a host wait for its name, not only the first', () => {
     const media = { origin: 'https://media.fernhollow.example', protocol: 'h1' as const };

@@ -9,7 +9,7 @@ import type { Shared } from './shared';
 import type { Styles } from './styles';
 
 /** A request that comes so soon after what caused it is part of the same work. */
-const FOLLOWS_MS = 5;
+export const FOLLOWS_MS = 5;
 
 interface Needs {
   readonly thread: Pick<MainThread, 'enqueue'>;

@@ -1,6 +1,6 @@
 import { BROWSER, CALL, CAUSE, DCL_TASK, RUN_TASK } from '../browser';
 import type { FetchNode, ScriptNode } from '../graph';
-import type { Fetches } from './fetches';
+import { FOLLOWS_MS, type Fetches } from './fetches';
 import type { Frames } from './frames';
 import type { MainThread, TaskKind } from './mainThread';
 import type { Moments } from './moments';
@@ -93,7 +93,10 @@ export class Scripts {
     this.call(p.calledBy.script[id] as readonly number[], now);
     for (const fetch of p.afterScript[id] as readonly number[]) {
       const d = (graph.fetches[fetch] as FetchNode).discovery;
-      this.page.fetches.later(fetch, now + (d.by === 'script' ? d.delayMs : 0), now, id);
+      const delayMs = d.by === 'script' ? d.delayMs : 0;
+      // What a run asks for is on its way before the next task begins, and asking was part of the run.
+      if (delayMs <= FOLLOWS_MS) this.page.fetches.discover(fetch, now, CAUSE.script, id, true);
+      else this.page.fetches.later(fetch, now + delayMs, now, id);
     }
     if (graph.hero.builtBy === id) this.page.frames.heroElementMs = now;
   }
