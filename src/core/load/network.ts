@@ -32,6 +32,8 @@ export const NETWORK = {
   perOriginH1: 6,
   /** What a server hands over of one HTTP/2 stream before it looks at the others. */
   turnBytes: 16_128,
+  /** Requests that went out at once are answered so soon after one another that their answers share from the start, in ms. */
+  togetherMs: 2,
   /**
    * What a server keeps handed over but unsent, as a share of the window: its system lets the buffer grow with that.
    * What is more urgent comes behind it.
@@ -48,6 +50,11 @@ interface Connection {
   inFlight: number;
   /** Streams with data left to hand over, and turns handed over but not sent. */
   readonly sending: StreamScheduler;
+  /** It is about to hand over what it has. */
+  handsOver: boolean;
+  /** The request that went out last, and when. */
+  lastAsked: number;
+  lastAskedAt: number;
   handed: { id: number; left: number }[];
   unsent: number;
   /** Requests out on it (HTTP/1.1 allows one). */
@@ -74,6 +81,7 @@ export const CONNECTED = 1;
 export const RESPOND = 2;
 export const RESEND = 8;
 export const HANDSHAKE = 9;
+export const HAND_OVER = 12;
 
 /** Answers that the browser asks to be sent along with others of their urgency (RFC 9218, 4.2: incremental). */
 const SHARES: ReadonlySet<FetchNode['kind']> = new Set(['image', 'document', 'frame', 'data', 'media']);
@@ -97,6 +105,8 @@ export class Network {
   private readonly order: RequestOrder;
   /** Priority when it was asked for, which is what a server hears of. */
   private readonly asked: Int8Array;
+  /** 1 for requests that went out at the same moment as others of their connection. */
+  private readonly together: Uint8Array;
   private readonly dropped: { connection: Connection; id: number; size: number; packet: number }[] = [];
   private downFreeAt = 0;
   private upFreeAt = 0;
@@ -124,6 +134,7 @@ export class Network {
     this.started = new Uint8Array(n);
     this.connectionOf = new Int32Array(n).fill(-1);
     this.asked = new Int8Array(n);
+    this.together = new Uint8Array(fetches.length);
     this.order = new RequestOrder(fetches);
     this.open = pools.map(() => []);
     this.waiting = pools.map(() => []);
@@ -209,6 +220,16 @@ export class Network {
       level: this.asked[id] as number,
       shares: SHARES.has(fetch.kind),
     });
+    if (this.together[id] === 0) return this.pump(c, now);
+    if (c.handsOver) return;
+    c.handsOver = true;
+    this.events.push(now + NETWORK.togetherMs, HAND_OVER, c.index);
+  }
+
+  /** A server that answers several requests of one moment hands over what it has by then, in turns. */
+  handOverSoon(index: number, now: number): void {
+    const c = this.connections[index] as Connection;
+    c.handsOver = false;
     this.pump(c, now);
   }
 
@@ -246,6 +267,9 @@ export class Network {
       window: newWindow(),
       inFlight: 0,
       sending: new StreamScheduler(pool.h2 && pool.byUrgency),
+      handsOver: false,
+      lastAsked: -1,
+      lastAskedAt: -1,
       handed: [],
       unsent: 0,
       busy: 0,
@@ -263,6 +287,9 @@ export class Network {
     c.busy++;
     this.connectionOf[id] = c.index;
     this.asked[id] = this.priority[id] as number;
+    if (c.h2 && c.lastAskedAt === now) this.together[id] = this.together[c.lastAsked] = 1;
+    c.lastAsked = id;
+    c.lastAskedAt = now;
     this.listener.onSent(id, now);
     // Repeated headers shrink to a few bytes on HTTP/2 (RFC 7541).
     const bytes = c.h2 ? fetch.requestBytes * 0.35 : fetch.requestBytes;

@@ -17,6 +17,9 @@ function ofRuns(load: Load, pick: (times: RunTimes) => number | undefined): numb
   return (times.at(-1) ?? least) - least <= HELD_UP_MS ? least : quantile(times, 0.5);
 }
 
+const leastWait = (load: Load): number =>
+  Math.min(...[load.timings, ...(load.otherRuns ?? [])].map((t) => t.waitMs ?? Infinity));
+
 /** Least handshake time of each origin beyond its round trips (one for TCP, one for TLS 1.3). */
 export function setupTimes(page: Page): Map<string, number> {
   const out = new Map<string, number>();
@@ -38,6 +41,8 @@ export function setupTimes(page: Page): Map<string, number> {
  * which is only read sooner than that of an answer which may be worked out.
  */
 const QUEUEING_MS = { file: 150, other: 80 };
+/** By so much the waits for files that a server sends alike differ, in ms. */
+const NOISE_MS = 10;
 const FILES: ReadonlySet<Load['kind']> = new Set(['image', 'font', 'style', 'script', 'media']);
 
 /**
@@ -54,10 +59,30 @@ export function serverWaits(page: Page): number[] {
     const origin = originOf(l.url);
     least.set(origin, Math.min(own[i] as number, least.get(origin) ?? Infinity));
   });
-  return loads.map((l, i) => {
+  const waits = loads.map((l, i) => {
     const ms = own[i] as number;
     const floor = least.get(originOf(l.url)) ?? ms;
-    const queueing = FILES.has(l.kind) ? QUEUEING_MS.file : QUEUEING_MS.other;
-    return i !== documentIndex && ms > floor && ms - floor < queueing ? floor : ms;
+    if (i === documentIndex || ms <= floor) return ms;
+    const isFile = FILES.has(l.kind);
+    // A file that came at once in any of the runs is not worked out: what held it up in the others was something else.
+    const soonest = isFile ? Math.max(0, leastWait(l) - conditions.rttMs) : ms;
+    return soonest - floor < (isFile ? QUEUEING_MS.file : QUEUEING_MS.other) ? floor : ms;
   });
+  const files = loads.filter((l) => FILES.has(l.kind) && l.index !== documentIndex);
+  for (const origin of new Set(files.map((l) => originOf(l.url))))
+    evenOut(
+      files.filter((l) => originOf(l.url) === origin),
+      waits,
+    );
+  return waits;
+}
+
+/** Waits that differ by no more than clocks do are the same: else one of two files alike would always come first. */
+function evenOut(files: readonly Load[], waits: number[]): void {
+  const wait = (l: Load) => waits[l.index] as number;
+  let first = -Infinity;
+  for (const load of [...files].sort((a, b) => wait(a) - wait(b))) {
+    if (wait(load) - first > NOISE_MS) first = wait(load);
+    waits[load.index] = first;
+  }
 }

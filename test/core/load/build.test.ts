@@ -311,6 +311,27 @@ describe('core/load/build: costs, priorities and places', () => {
     expect(of(21, [])?.serverMs).to.equal(20);
   });
 
+  it('takes a file that came at once in one run for one that is not worked out', () => {
+    const loads = ['a', 'b'].map((n, i) => ({
+      url: `${PAGE}${n}.jpg`,
+      bytes: 9,
+      wait: [41, 901][i],
+      lens: { otherRuns: i === 0 ? [] : [{ waitMs: 66 }, { waitMs: 301 }] },
+    }));
+    expect(
+      graphOf('<img src=/a.jpg><img src=/b.jpg>', loads, {})
+        .fetches.slice(1)
+        .map((f) => f.serverMs),
+    ).to.deep.equal([40, 40]);
+  });
+
+  it('takes waits of files of one host that lie as near as clocks do for the same', () => {
+    const waits = [41, 261, 264, 258, 500];
+    const loads = waits.map((wait, i) => ({ url: `${PAGE}${i}.jpg`, bytes: 9, wait }));
+    const g = graphOf(waits.map((_, i) => `<img src=/${i}.jpg>`).join(''), loads, {});
+    expect(g.fetches.slice(1).map((f) => f.serverMs)).to.deep.equal([40, 257, 257, 257, 499]);
+  });
+
   it('marks what is drawn in the first screen, and what a browser refused', () => {
     const g = graphOf(
       '<body><img src=/a.jpg><img src=/b.jpg><script src=http://a.example/x.js></script>',

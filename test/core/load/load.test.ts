@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { EventQueue } from '../../../src/core/load/eventQueue';
 import { completeGraph, type FetchNode, type Link, type LoadGraph } from '../../../src/core/load/graph';
-import { CONNECTED, HANDSHAKE, Network, RESEND, RESPOND } from '../../../src/core/load/network';
+import { CONNECTED, HAND_OVER, HANDSHAKE, Network, RESEND, RESPOND } from '../../../src/core/load/network';
 import { poolsOf } from '../../../src/core/load/pools';
 import { middleRange, PERTURBATIONS, quantile } from '../../../src/core/load/range';
 import { unit } from '../../../src/core/load/browser';
@@ -120,6 +120,7 @@ describe('core/load/network', () => {
       if (events.kind === CONNECTED) network.connected(events.arg, events.time);
       else if (events.kind === RESPOND) network.respond(events.arg, events.time);
       else if (events.kind === HANDSHAKE) network.handshake(events.arg, events.time);
+      else if (events.kind === HAND_OVER) network.handOverSoon(events.arg, events.time);
       else if (events.kind === RESEND) {
         losses++;
         network.resend(events.arg, events.time);

@@ -49,6 +49,20 @@ describe('core/load: what a script asks for while it runs', () => {
   });
 });
 
+describe('core/load: answers to requests of one moment', () => {
+  it('share a connection from the start, however much a server keeps ready', () => {
+    const large = fetchNode(1, { kind: 'script', bodyBytes: 900_000 });
+    const picture = (id: number, bodyBytes: number) =>
+      fetchNode(id, { kind: 'image', bodyBytes, priority: 1, discovery: { by: 'script', script: 0, delayMs: 0 } });
+    const g = graphOf([large, picture(2, 600_000), picture(3, 60_000)], {
+      scripts: [script(0, 1, { mode: 'async' })],
+    });
+    const [, , first, second] = replay(g).fetches;
+    expect(second?.firstByteMs, 'after a turn of the first').to.be.below((first?.firstByteMs ?? 0) + 100);
+    expect(second?.endMs).to.be.below((first?.endMs ?? 0) - 300);
+  });
+});
+
 describe('core/load: connections', () => {
   it('makes every connection to a host wait for its name, not only the first', () => {
     const media = { origin: 'https://media.fernhollow.example', protocol: 'h1' as const };

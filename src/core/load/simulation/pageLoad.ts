@@ -1,7 +1,7 @@
 import { CALL, CAUSE, COMMIT, DIRTY, DISCOVER, FRAME, REQUEST, TASK_END, unit, type Perturbation } from '../browser';
 import { EventQueue } from '../eventQueue';
 import type { Link, LoadGraph } from '../graph';
-import { CONNECTED, HANDSHAKE, Network, NETWORK, RESEND, RESPOND } from '../network';
+import { CONNECTED, HAND_OVER, HANDSHAKE, Network, NETWORK, RESEND, RESPOND } from '../network';
 import { Packets } from '../packets';
 import { prepare } from '../prepare';
 import { Fetches } from './fetches';
@@ -113,6 +113,8 @@ export class PageLoad {
         return network.connected(arg, now);
       case RESPOND:
         return network.respond(arg, now);
+      case HAND_OVER:
+        return network.handOverSoon(arg, now);
       case HANDSHAKE:
         return network.handshake(arg, now);
       case RESEND:
