@@ -31,11 +31,7 @@ function holderOfText(page: Page, element: SourceElement): SourceElement {
 }
 
 /** Whether text stands between an element's start tag and the next tag. */
-function startsWithText(
-  document: SourceDocument,
-  element: SourceElement,
-  next: SourceElement | undefined,
-): boolean {
+function startsWithText(document: SourceDocument, element: SourceElement, next: SourceElement | undefined): boolean {
   const end = Math.min(next?.start ?? Infinity, element.end);
   return /\S/.test(document.text.slice(element.startTagEnd, end).split('<')[0] ?? '');
 }
