@@ -123,7 +123,7 @@ async function once(context: BrowserContext, url: string, cpuFactor: number): Pr
       quietMs: () => (open > 0 ? 0 : Date.now() - changed),
       turn: () => session.send('Runtime.evaluate', { expression: '0' }),
     };
-    await settled(loading, 900, Date.now() + 20_000, 20_000);
+    await settled(loading, { quietMs: 900, until: Date.now() + 20_000, turnMs: 20_000 });
     const stolen = steal();
     const facts = (await page.evaluate(COLLECT_SCRIPT)) as PageFacts;
     const longMs = (await page.evaluate('window.__long || 0')) as number;

@@ -9,44 +9,46 @@ import { listen } from '../fixtures/listen';
 const later = <T>(ms: number, value: T) => new Promise<T>((done) => setTimeout(() => done(value), ms));
 const HOUR = 3_600_000;
 
+const idle = () => Promise.resolve();
+const TIMES = { quietMs: 20, until: Date.now() + HOUR, turnMs: 2000 };
+
 describe('engine/record: until a page has settled', () => {
   it('waits until the network is quiet', async () => {
     const ages = [0, 5, 10, 200];
     let asked = 0;
     const quietMs = () => ages[Math.min(asked++, ages.length - 1)] ?? 0;
-    expect(await settled({ quietMs, turn: () => Promise.resolve() }, 100, Date.now() + HOUR, 1000)).to.equal(undefined);
+    expect(await settled({ quietMs, turn: idle }, { ...TIMES, quietMs: 100 })).to.equal(undefined);
     expect(asked).to.be.at.least(4);
   });
 
   it('waits anew when the page was at work', async () => {
     let turns = 0;
     const turn = () => (++turns === 1 ? later(150, 0) : Promise.resolve(0));
-    expect(await settled({ quietMs: () => HOUR, turn }, 20, Date.now() + HOUR, 2000)).to.equal(undefined);
+    expect(await settled({ quietMs: () => HOUR, turn }, TIMES)).to.equal(undefined);
     expect(turns, 'the work, and two looks at an idle page').to.equal(3);
   });
 
   it('looks twice: the first look may come between a script and the frame that it asked for', async () => {
     let turns = 0;
     const turn = () => (++turns === 2 ? later(150, 0) : Promise.resolve(0));
-    expect(await settled({ quietMs: () => HOUR, turn }, 20, Date.now() + HOUR, 2000)).to.equal(undefined);
+    expect(await settled({ quietMs: () => HOUR, turn }, TIMES)).to.equal(undefined);
     expect(turns).to.equal(4);
   });
 
-  it('says what goes on at its end: requests, work, or a page that hangs', async () => {
-    const idle = () => Promise.resolve();
-    expect(await settled({ quietMs: () => 0, turn: idle }, 50, Date.now() - 1, 1000)).to.equal('requests');
-    expect(await settled({ quietMs: () => HOUR, turn: () => later(150, 0) }, 50, Date.now() + 100, 1000)).to.equal(
-      'work',
-    );
-    const hangs = () => new Promise(() => undefined);
-    expect(await settled({ quietMs: () => HOUR, turn: hangs }, 50, Date.now() + HOUR, 20)).to.equal('work');
+  it('says what goes on: requests, work until the limit, play without end, or a page that hangs', async () => {
+    const works = { quietMs: () => HOUR, turn: () => later(150, 0) };
+    expect(await settled({ quietMs: () => 0, turn: idle }, { ...TIMES, until: Date.now() - 1 })).to.equal('requests');
+    expect(await settled(works, { ...TIMES, until: Date.now() + 100 })).to.equal('work');
+    expect(await settled(works, { ...TIMES, workMs: 300 })).to.equal('work');
+    const hangs = { quietMs: () => HOUR, turn: () => new Promise(() => undefined) };
+    expect(await settled(hangs, { ...TIMES, turnMs: 20 })).to.equal('hangs');
   });
 
   it('does not wait for a page that is gone, and stops when it is told to', async () => {
     const gone = () => Promise.reject(new Error('Target closed'));
-    expect(await settled({ quietMs: () => HOUR, turn: gone }, 50, Date.now() + HOUR, 1000)).to.equal(undefined);
+    expect(await settled({ quietMs: () => HOUR, turn: gone }, TIMES)).to.equal(undefined);
     const stop = AbortSignal.abort(new Error('stopped'));
-    const fault = await settled({ quietMs: () => 0, turn: gone }, 50, Date.now() + HOUR, 1000, stop).catch(String);
+    const fault = await settled({ quietMs: () => 0, turn: gone }, TIMES, stop).catch(String);
     expect(fault).to.match(/abort|stopped/i);
   });
 

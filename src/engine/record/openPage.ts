@@ -4,7 +4,7 @@ import { firstLine } from './browser';
 import { DeadlineError, within } from './deadline';
 import type { NetworkLog } from './networkLog';
 import { nextFor } from './openFaults';
-import { settled } from './settled';
+import { settled, type SettleTimes } from './settled';
 
 /** What opening a page needs besides the tab. */
 interface Navigation {
@@ -70,24 +70,17 @@ export async function seen(
   });
 }
 
-/** How long the network has to be quiet, until when that is waited for, and how long a page may take to answer, in ms. */
-interface SettleTimes {
-  readonly quietMs: number;
-  readonly until: number;
-  readonly answerMs: number;
-}
-
 /** Waits until the network has been quiet for a while and the page is not at work; what goes on all the same is noted. */
 export async function settle(
   session: CDPSession,
   log: NetworkLog,
-  { quietMs, until, answerMs }: SettleTimes,
+  times: SettleTimes,
   notes: string[],
   signal: AbortSignal | undefined,
 ): Promise<void> {
   const loading = { quietMs: () => log.quietMs, turn: () => session.send('Runtime.evaluate', { expression: '0' }) };
-  const goesOn = await settled(loading, quietMs, until, answerMs, signal);
+  const goesOn = await settled(loading, times, signal);
   if (goesOn === 'requests') notes.push(`Requests went on until the time limit; ${log.pending} were still open.`);
   // One that hangs is told by whoever asks it next.
-  if (goesOn === 'work' && Date.now() > until) notes.push('The page was still at work at the time limit.');
+  if (goesOn === 'work') notes.push('Scripts of the page were still at work when the recording ended.');
 }

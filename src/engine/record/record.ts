@@ -181,7 +181,7 @@ async function recordOnce(
     await navigate(page, url, timeoutMs, { notes, log, stopped, signal, faults });
     if (options.waitFor !== undefined) await seen(page, options.waitFor, until, notes, signal);
     const answerMs = options.answerMs ?? COLLECT_MS;
-    await settle(session, log, { quietMs: options.waitMs ?? 1500, until, answerMs }, notes, signal);
+    await settle(session, log, { quietMs: options.waitMs ?? 1500, until, turnMs: answerMs }, notes, signal);
     for (const host of options.blockHosts ?? []) notes.push(`Requests to ${host} were blocked on wish.`);
     if (options.serviceWorkers === 'on')
       notes.push('Service workers were on: what they answered came over no network.');

@@ -5,56 +5,71 @@ import { DeadlineError, within } from './deadline';
 const BUSY_MS = 100;
 /** From one look to the next, in ms. */
 const STEP_MS = 60;
+/** A page that is at work for so long without asking for anything does not build itself any more: it plays, in ms. */
+const MOST_WORK_MS = 10_000;
 
 /** What there is to see of a page that loads. */
 export interface Loading {
-  /** How long nothing has happened on the network, in ms; 0 while a request is open. */
+  /** How long nothing has happened on the network, in ms. */
   readonly quietMs: () => number;
   /** Settles once the page's main thread has had a turn. */
   readonly turn: () => Promise<unknown>;
 }
 
+/** How long a page is waited for. */
+export interface SettleTimes {
+  /** The network has to be quiet, and the page idle, for so long, in ms. */
+  readonly quietMs: number;
+  /** Moment at which waiting ends, in ms since 1970. */
+  readonly until: number;
+  /** A page that takes longer for one turn hangs: it is not waited for any more, in ms. */
+  readonly turnMs: number;
+  /** What goes on for so long after all is quiet on the network is not waited for, in ms. */
+  readonly workMs?: number;
+}
+
+/** What kept a page from settling: requests that went on, work that did, or a turn without end. */
+export type GoesOn = 'requests' | 'work' | 'hangs';
+
 /**
  * Waits until the network has been quiet for a while, and the page was not at work meanwhile: an application that builds
  * itself from what it has been sent is quiet on the network for as long as its scripts run.
- * @param quietMs how long both have to be, in ms
- * @param until moment at which waiting ends, in ms since 1970
- * @param turnMs a page that takes longer for one turn hangs: it is not waited for any more
- * @returns why waiting ended before that: requests that went on, or a page that was still at work; undefined when all was quiet
+ * @returns what went on all the same; undefined when the page has settled
  */
 export async function settled(
   page: Loading,
-  quietMs: number,
-  until: number,
-  turnMs: number,
+  { quietMs, until, turnMs, workMs = MOST_WORK_MS }: SettleTimes,
   signal?: AbortSignal,
-): Promise<'requests' | 'work' | undefined> {
+): Promise<GoesOn | undefined> {
   let workedAt = -Infinity;
-  const quietFor = () => Math.min(page.quietMs(), Date.now() - workedAt);
+  let firstLook = Infinity;
   for (;;) {
-    while (quietFor() < quietMs) {
+    for (;;) {
+      const quietFor = Math.min(page.quietMs(), Date.now() - workedAt);
+      if (quietFor >= quietMs) break;
       if (Date.now() > until) return page.quietMs() < quietMs ? 'requests' : 'work';
-      await pause(Math.max(1, Math.min(STEP_MS, quietMs - quietFor())), undefined, { signal });
+      await pause(Math.max(1, Math.min(STEP_MS, quietMs - quietFor)), undefined, { signal });
     }
+    firstLook = Math.min(firstLook, Date.now());
     // The second look finds what the first one has let begin: a frame that is long in the making.
-    const worked = (await works(page, turnMs, signal)) ?? (await works(page, turnMs, signal));
-    if (worked !== true) return worked === undefined ? undefined : 'work';
+    const found = (await look(page, turnMs, signal)) ?? (await look(page, turnMs, signal));
+    if (found !== 'work') return found;
     workedAt = Date.now();
+    if (workedAt - firstLook > workMs) return 'work';
   }
 }
 
-/** Whether a page is at work; `hangs` when it does not end. Undefined when it is not. */
-async function works({ turn }: Loading, turnMs: number, signal?: AbortSignal): Promise<true | 'hangs' | undefined> {
+/** Whether a page is at work, or hangs; undefined when it is idle. */
+async function look({ turn }: Loading, turnMs: number, signal?: AbortSignal): Promise<GoesOn | undefined> {
   const asked = Date.now();
   try {
     await within(turnMs, turn(), signal);
   } catch (error) {
     signal?.throwIfAborted();
-    if (error instanceof DeadlineError) return 'hangs';
-    // It is gone, or has gone elsewhere: whoever looks next will say so.
-    return undefined;
+    // Else it is gone, or has gone elsewhere: whoever looks next will say so.
+    return error instanceof DeadlineError ? 'hangs' : undefined;
   }
-  if (Date.now() - asked > BUSY_MS) return true;
+  if (Date.now() - asked > BUSY_MS) return 'work';
   await pause(STEP_MS, undefined, { signal });
   return undefined;
 }

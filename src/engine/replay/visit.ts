@@ -3,8 +3,8 @@ import type { MeasuredLoad } from '../../core/proof/measuredLoad';
 import { firstLine } from '../record/browser';
 import { within } from '../record/deadline';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, WORLD, type PageFacts } from '../record/inPage';
-import { RequestLog } from './requestLog';
 import { settled } from '../record/settled';
+import { RequestLog } from './requestLog';
 import { stealMeter } from './steal';
 
 const LOAD_MS = 60_000;
@@ -76,7 +76,7 @@ export async function visitReplay(context: BrowserContext, url: string, options:
     quietMs: () => network.quietMs(),
     turn: () => session.send('Runtime.evaluate', { expression: '0' }),
   };
-  await settled(loading, QUIET_MS, Date.now() + SETTLE_MS, ANSWER_MS, signal);
+  await settled(loading, { quietMs: QUIET_MS, until: Date.now() + SETTLE_MS, turnMs: ANSWER_MS }, signal);
   const stolen = steal();
   const facts = await within(ANSWER_MS, collect(session), signal, 'The page');
   if (options.cpuFactor > 1) await session.send('Emulation.setCPUThrottlingRate', { rate: 1 });
