@@ -23,8 +23,8 @@ export interface OutsiderSpec {
   readonly document: string;
   /** Top folders and files of the root that belong to the page. */
   readonly parts: readonly string[];
-  /** Files of the package, from that root, that the document asks other hosts for, by the address there. */
-  readonly shipped?: Readonly<Record<string, string>>;
+  /** Scripts of the package, from that root, that the document asks another host for. */
+  readonly elsewhere?: readonly string[];
   /** Text is sent compressed; true by default. */
   readonly gzip?: boolean;
   /** Think time of the document, ms. */
@@ -62,14 +62,14 @@ export async function outsider(spec: OutsiderSpec): Promise<Files> {
       body: type.startsWith('text/css') ? Buffer.from(withOwnHosts(body.toString('utf8'), foreign)) : body,
     });
   }
-  for (const [address, file] of Object.entries(spec.shipped ?? {})) {
-    const url = replacement(address, 'script', foreign);
-    files.set(url, js(withOwnHosts(fs.readFileSync(path.join(root, file), 'utf8'), foreign), { gzip }));
+  const html = madeUp(fs.readFileSync(path.join(root, spec.document), 'utf8'), foreign);
+  for (const [address, { url }] of [...foreign]) {
+    const file = spec.elsewhere?.find((name) => address.endsWith(`/${name}`));
+    if (file) files.set(url, js(withOwnHosts(fs.readFileSync(path.join(root, file), 'utf8'), foreign), { gzip }));
   }
-  const html = fs.readFileSync(path.join(root, spec.document), 'utf8');
   files.set(`${WWW}/${spec.document}`, {
     type: 'text/html; charset=utf-8',
-    body: Buffer.from(madeUp(html, foreign)),
+    body: Buffer.from(html),
     gzip,
     waitMs: spec.waitMs,
   });

@@ -240,7 +240,7 @@ export const OUTSIDERS: readonly TruthPage[] = [
       root: 'dist',
       document: 'index.html',
       parts: ['rapidoc-min.js'],
-      shipped: { 'https://unpkg.com/rapidoc/dist/rapidoc-min.js': 'rapidoc-min.js' },
+      elsewhere: ['rapidoc-min.js'],
       waitMs: 50,
     },
     [
