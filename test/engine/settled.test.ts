@@ -23,23 +23,23 @@ describe('engine/record: until a page has settled', () => {
 
   it('waits anew when the page was at work', async () => {
     let turns = 0;
-    const turn = () => (++turns === 1 ? later(150, 0) : Promise.resolve(0));
+    const turn = () => (++turns === 1 ? later(250, 0) : Promise.resolve(0));
     expect(await settled({ quietMs: () => HOUR, turn }, TIMES)).to.equal(undefined);
     expect(turns, 'the work, and two looks at an idle page').to.equal(3);
   });
 
   it('looks twice: the first look may come between a script and the frame that it asked for', async () => {
     let turns = 0;
-    const turn = () => (++turns === 2 ? later(150, 0) : Promise.resolve(0));
+    const turn = () => (++turns === 2 ? later(250, 0) : Promise.resolve(0));
     expect(await settled({ quietMs: () => HOUR, turn }, TIMES)).to.equal(undefined);
     expect(turns).to.equal(4);
   });
 
   it('says what goes on: requests, work until the limit, play without end, or a page that hangs', async () => {
-    const works = { quietMs: () => HOUR, turn: () => later(150, 0) };
+    const works = { quietMs: () => HOUR, turn: () => later(250, 0) };
     expect(await settled({ quietMs: () => 0, turn: idle }, { ...TIMES, until: Date.now() - 1 })).to.equal('requests');
     expect(await settled(works, { ...TIMES, until: Date.now() + 100 })).to.equal('work');
-    expect(await settled(works, { ...TIMES, workMs: 300 })).to.equal('work');
+    expect(await settled(works, { ...TIMES, workMs: 400 })).to.equal('work');
     const hangs = { quietMs: () => HOUR, turn: () => new Promise(() => undefined) };
     expect(await settled(hangs, { ...TIMES, turnMs: 20 })).to.equal('hangs');
   });

@@ -1,8 +1,10 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import { DeadlineError, within } from './deadline';
 
-/** A page that takes longer than this to answer is at work, in ms. */
-const BUSY_MS = 100;
+/** A page that takes longer than this to answer is at work, in ms; on a busy machine one that is idle takes a third of it. */
+const BUSY_MS = 150;
+/** From the end of work to the next look, in ms: what it has set off comes at once. */
+const AFTER_WORK_MS = 250;
 /** From one look to the next, in ms. */
 const STEP_MS = 60;
 /** A page that is at work for so long without asking for anything does not build itself any more: it plays, in ms. */
@@ -18,7 +20,7 @@ export interface Loading {
 
 /** How long a page is waited for. */
 export interface SettleTimes {
-  /** The network has to be quiet, and the page idle, for so long, in ms. */
+  /** The network has to be quiet for so long, in ms. */
   readonly quietMs: number;
   /** Moment at which waiting ends, in ms since 1970. */
   readonly until: number;
@@ -45,10 +47,10 @@ export async function settled(
   let firstLook = Infinity;
   for (;;) {
     for (;;) {
-      const quietFor = Math.min(page.quietMs(), Date.now() - workedAt);
-      if (quietFor >= quietMs) break;
+      const left = Math.max(quietMs - page.quietMs(), workedAt + AFTER_WORK_MS - Date.now());
+      if (left <= 0) break;
       if (Date.now() > until) return page.quietMs() < quietMs ? 'requests' : 'work';
-      await pause(Math.max(1, Math.min(STEP_MS, quietMs - quietFor)), undefined, { signal });
+      await pause(Math.max(1, Math.min(STEP_MS, left)), undefined, { signal });
     }
     firstLook = Math.min(firstLook, Date.now());
     // The second look finds what the first one has let begin: a frame that is long in the making.
