@@ -6,8 +6,10 @@ import path from 'node:path';
 import zlib from 'node:zlib';
 import * as esbuild from 'esbuild';
 import { ONE_FILE, packages } from './bundled.mjs';
-import { root } from './shared.mjs';
+import { markBuilt, root, sources } from './shared.mjs';
 
+const from = sources();
+markBuilt(undefined);
 // Taken away first: what was built of an older state must not be run beside the new.
 fs.rmSync(path.join(root, 'dist/node'), { recursive: true, force: true });
 await site();
@@ -58,3 +60,4 @@ for (const name of fs.readdirSync(client, { recursive: true, encoding: 'utf8' })
   fs.writeFileSync(`${file}.br`, zlib.brotliCompressSync(bytes, { params }));
   fs.writeFileSync(`${file}.gz`, zlib.gzipSync(bytes, { level: 9 }));
 }
+markBuilt(from);

@@ -67,16 +67,21 @@ export function isBuilt() {
   );
 }
 
+const stamp = path.join(root, 'dist/.keen-lens-sources');
+
+/** What a build is made from, as a hash. */
+export const sources = () =>
+  hash([...files('src'), ...files('public'), path.join(root, 'astro.config.ts'), path.join(root, 'package-lock.json')]);
+
+/** Says from which sources `dist/` was built, whoever built it; undefined while that is being done. */
+export function markBuilt(from) {
+  if (from === undefined) fs.rmSync(stamp, { force: true });
+  else fs.writeFileSync(stamp, from);
+}
+
 /** Builds when the sources are not those of what was built. */
 export function buildIfStale() {
-  const stamp = path.join(root, 'dist/.keen-lens-sources');
-  const now = hash([
-    ...files('src'),
-    ...files('public'),
-    path.join(root, 'astro.config.ts'),
-    path.join(root, 'package-lock.json'),
-  ]);
-  if (fs.existsSync(stamp) && fs.readFileSync(stamp, 'utf8') === now) return;
+  if (fs.existsSync(stamp) && fs.readFileSync(stamp, 'utf8') === sources()) return;
   console.log('Building ...');
   const run = spawnSync(process.execPath, [path.join(root, 'scripts/build.mjs')], {
     cwd: root,
@@ -87,7 +92,6 @@ export function buildIfStale() {
     console.error(run.stdout);
     process.exit(run.status ?? 1);
   }
-  fs.writeFileSync(stamp, now);
 }
 
 function files(folder) {

@@ -1,6 +1,6 @@
 import type { BrowserContext, Page } from 'playwright-core';
 import { browserSwitches, findChromium } from '../../src/engine/record/chromium';
-import { settled } from '../../src/engine/record/settled';
+import { settled, turnOf } from '../../src/engine/record/settled';
 import { stealMeter } from '../../src/engine/replay/steal';
 import { startVisitorBrowser, type VisitorBrowserOptions } from '../../src/engine/record/visitorBrowser';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, type PageFacts } from '../../src/engine/record/inPage';
@@ -119,10 +119,7 @@ async function once(context: BrowserContext, url: string, cpuFactor: number): Pr
     session.on('Network.loadingFailed', ended);
     const steal = stealMeter();
     await page.goto(url, { waitUntil: 'load', timeout: 60_000 });
-    const loading = {
-      quietMs: () => (open > 0 ? 0 : Date.now() - changed),
-      turn: () => session.send('Runtime.evaluate', { expression: '0' }),
-    };
+    const loading = { quietMs: () => (open > 0 ? 0 : Date.now() - changed), turn: turnOf(session) };
     await settled(loading, { quietMs: 900, until: Date.now() + 20_000, turnMs: 20_000 });
     const stolen = steal();
     const facts = (await page.evaluate(COLLECT_SCRIPT)) as PageFacts;

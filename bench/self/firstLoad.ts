@@ -57,11 +57,15 @@ export interface FirstLoad {
   readonly faults: readonly string[];
 }
 
-/** Opens a screen in a browser that has seen nothing of it, and waits until it listens and asks for nothing more. */
+/**
+ * Opens a screen in a browser that has seen nothing of it, and waits until it listens and asks for nothing more.
+ * @param lateFonts fonts come only once the page has been painted without them, as over a slow link
+ */
 export async function loadScreen(
   browser: Browser,
   address: string,
   viewport = { width: 1280, height: 800 },
+  lateFonts = false,
 ): Promise<FirstLoad> {
   // The server draws for the width that it guesses from who asks.
   const phone = viewport.width < 600;
@@ -85,8 +89,14 @@ export async function loadScreen(
       pending.push(counting);
     });
     const pending: Promise<void>[] = [];
+    if (lateFonts)
+      await page.route('**/*.woff2', async (route) => {
+        await page.waitForFunction(() => performance.getEntriesByName('first-contentful-paint').length > 0);
+        await route.continue();
+      });
     await page.goto(address);
     await page.waitForFunction(() => !document.querySelector('astro-island[client="load"]:not([data-awake])'));
+    if (lateFonts) await page.evaluate(() => document.fonts.ready.then(() => undefined));
     // Whatever is on its way when the islands wake may push something aside as it comes.
     await page.waitForFunction(() => !document.querySelector('main [role="status"] .spinner'));
     await page.evaluate(() => new Promise((done) => requestIdleCallback(done, { timeout: 5000 })));

@@ -35,6 +35,12 @@ describe('ui: first load', () => {
       expect(cls, 'layout shift').to.be.below(MOST_SHIFT);
     });
 
+  for (const path of ['/sites/1', '/sites/1/concerns/hero', '/sites/1/concerns/https', '/sites/1/pages/20'])
+    it(`stays in its place on a phone when fonts come late: ${path}`, async () => {
+      const { cls } = await loadScreen(browser, server.url + path, PHONE, true);
+      expect(cls, 'layout shift').to.be.below(MOST_SHIFT);
+    });
+
   for (const screen of SCREENS)
     it(`can be read without JavaScript: ${screen.name}`, async () => {
       context = await browser.newContext({ javaScriptEnabled: false });

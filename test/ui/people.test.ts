@@ -85,6 +85,8 @@ describe('ui: people and recorders', () => {
     await other.getByLabel('Password').fill(PASSWORD);
     await other.keyboard.press('Enter');
     await other.getByRole('heading', { level: 1 }).waitFor();
+    // What a role may not do is hidden by the style sheet.
+    await other.waitForLoadState();
     expect(new URL(other.url()).pathname).to.equal('/sites/1');
     await other.getByRole('link', { name: 'Then & now' }).waitFor();
     expect(await other.getByRole('link', { name: 'New sweep' }).count()).to.equal(0);

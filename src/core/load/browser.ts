@@ -52,7 +52,13 @@ export interface Perturbation {
   readonly seed: number;
 }
 
-// Events of the browser in the shared queue; 1 and 2 are the network's.
+// Events of the network in the shared queue,
+export const CONNECTED = 1;
+export const RESPOND = 2;
+export const RESEND = 8;
+export const HANDSHAKE = 9;
+export const HAND_OVER = 12;
+// and of the browser.
 export const TASK_END = 3;
 export const FRAME = 4;
 export const DISCOVER = 5;

@@ -1,4 +1,4 @@
-import type { SourceDocument, SourceElement, TreeNode } from '../source/document';
+import { ownText, type SourceDocument, type SourceElement } from '../source/document';
 import { undrawnAround } from '../source/hidden';
 import type { Page } from '../source/page';
 import { declaredValue } from '../source/styling';
@@ -70,14 +70,4 @@ function isLabelled(input: SourceElement): boolean {
   const type = input.attributes.get('type')?.toLowerCase() ?? 'text';
   if (LABELLED.has(type) || type === 'image') return true;
   return !WITHOUT_LABEL.has(type) && ['value', 'placeholder'].some((name) => input.attributes.get(name)?.trim());
-}
-
-/** Where the first text stands that is a child of an element. */
-function ownText(e: SourceElement): number | undefined {
-  for (const child of e.node.childNodes as TreeNode[]) {
-    if (child.nodeName !== '#text' || !('value' in child)) continue;
-    const within = child.value.search(/\S/);
-    if (within >= 0 && child.sourceCodeLocation) return child.sourceCodeLocation.startOffset + within;
-  }
-  return undefined;
 }

@@ -1,10 +1,11 @@
+import { CONNECTED, HAND_OVER, HANDSHAKE, RESEND, RESPOND } from './browser';
+import { acknowledged, lost, rested } from './congestion';
+import { newConnection, type Connection } from './connection';
 import { type EventQueue } from './eventQueue';
 import type { FetchNode, Link } from './graph';
-import { newWindow, acknowledged, lost, rested, type Window } from './congestion';
 import { Packets } from './packets';
 import type { Pool } from './pools';
 import { RequestOrder } from './requestOrder';
-import { StreamScheduler } from './streamScheduler';
 
 /**
  * The network of one visitor, packet by packet: connection setup, slow start, and one bottleneck
@@ -41,30 +42,6 @@ export const NETWORK = {
   unsentShare: 2.35,
 };
 
-interface Connection {
-  readonly index: number;
-  readonly pool: number;
-  readonly h2: boolean;
-  ready: boolean;
-  readonly window: Window;
-  inFlight: number;
-  /** Streams with data left to hand over, and turns handed over but not sent. */
-  readonly sending: StreamScheduler;
-  /** It is about to hand over what it has. */
-  handsOver: boolean;
-  /** The request that went out last, and when. */
-  lastAsked: number;
-  lastAskedAt: number;
-  handed: { id: number; left: number }[];
-  unsent: number;
-  /** Requests out on it (HTTP/1.1 allows one). */
-  busy: number;
-  /** Number of the next packet, and of the one that the browser waits for: what comes behind a lost one waits for it. */
-  packets: number;
-  expected: number;
-  early?: Map<number, { readonly id: number; readonly size: number }>;
-}
-
 /** What the browser wants to hear. */
 export interface NetworkListener {
   /** Request handed to a connection. */
@@ -75,13 +52,6 @@ export interface NetworkListener {
   onBytes(fetch: number, bytes: number, at: number): void;
   onDone(fetch: number, at: number): void;
 }
-
-/** Kinds of event that the network puts into the shared queue. */
-export const CONNECTED = 1;
-export const RESPOND = 2;
-export const RESEND = 8;
-export const HANDSHAKE = 9;
-export const HAND_OVER = 12;
 
 /** Answers that the browser asks to be sent along with others of their urgency (RFC 9218, 4.2: incremental). */
 const SHARES: ReadonlySet<FetchNode['kind']> = new Set(['image', 'document', 'frame', 'data', 'media']);
@@ -134,7 +104,7 @@ export class Network {
     this.started = new Uint8Array(n);
     this.connectionOf = new Int32Array(n).fill(-1);
     this.asked = new Int8Array(n);
-    this.together = new Uint8Array(fetches.length);
+    this.together = new Uint8Array(n);
     this.order = new RequestOrder(fetches);
     this.open = pools.map(() => []);
     this.waiting = pools.map(() => []);
@@ -259,23 +229,7 @@ export class Network {
       at = Math.max(now, known);
     }
     at += this.link.rttMs + pool.setupMs;
-    const c: Connection = {
-      index: this.connections.length,
-      pool: index,
-      h2: pool.h2,
-      ready: false,
-      window: newWindow(),
-      inFlight: 0,
-      sending: new StreamScheduler(pool.h2 && pool.byUrgency),
-      handsOver: false,
-      lastAsked: -1,
-      lastAskedAt: -1,
-      handed: [],
-      unsent: 0,
-      busy: 0,
-      packets: 0,
-      expected: 0,
-    };
+    const c = newConnection(this.connections.length, index, pool);
     this.connections.push(c);
     (this.open[index] as Connection[]).push(c);
     if (pool.secure) this.events.push(at + this.half, HANDSHAKE, c.index);

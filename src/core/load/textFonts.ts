@@ -1,5 +1,5 @@
 import { displayOf, fontUses, hidesText } from '../source/fontUse';
-import type { SourceDocument, SourceElement } from '../source/document';
+import { ownText, type SourceElement } from '../source/document';
 import type { Page } from '../source/page';
 import { unquote } from '../source/rules';
 import { declaredValue } from '../source/styling';
@@ -25,15 +25,9 @@ function holderOfText(page: Page, element: SourceElement): SourceElement {
   for (let i = from; i >= 0 && i < document.elements.length; i++) {
     const e = document.elements[i] as SourceElement;
     if (e.start >= element.end) break;
-    if (!e.inert && startsWithText(document, e, document.elements[i + 1])) return e;
+    if (!e.inert && ownText(e) !== undefined) return e;
   }
   return element;
-}
-
-/** Whether text stands between an element's start tag and the next tag. */
-function startsWithText(document: SourceDocument, element: SourceElement, next: SourceElement | undefined): boolean {
-  const end = Math.min(next?.start ?? Infinity, element.end);
-  return /\S/.test(document.text.slice(element.startTagEnd, end).split('<')[0] ?? '');
 }
 
 /** Fonts whose rule leaves it to the browser how long their text may stay invisible (font-display: auto). */

@@ -75,6 +75,16 @@ export function treeParent(node: TreeElement): TreeNode | null {
   return parent && !('tagName' in parent) ? (templateOf.get(parent) ?? parent) : parent;
 }
 
+/** Where the first text that is a child of an element stands, behind spaces; undefined where it has none of its own. */
+export function ownText(element: SourceElement): number | undefined {
+  for (const child of element.node.childNodes) {
+    if (child.nodeName !== '#text' || !('value' in child)) continue;
+    const within = child.value.search(/\S/);
+    if (within >= 0 && child.sourceCodeLocation) return child.sourceCodeLocation.startOffset + within;
+  }
+  return undefined;
+}
+
 const TEXT_TAGS = new Set(['style', 'script', 'title', 'h1', 'h2', 'p']);
 
 /**

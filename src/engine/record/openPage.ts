@@ -4,7 +4,7 @@ import { firstLine } from './browser';
 import { DeadlineError, within } from './deadline';
 import type { NetworkLog } from './networkLog';
 import { nextFor } from './openFaults';
-import { settled, type SettleTimes } from './settled';
+import { settled, turnOf, type SettleTimes } from './settled';
 
 /** What opening a page needs besides the tab. */
 interface Navigation {
@@ -78,8 +78,7 @@ export async function settle(
   notes: string[],
   signal: AbortSignal | undefined,
 ): Promise<void> {
-  const loading = { quietMs: () => log.quietMs, turn: () => session.send('Runtime.evaluate', { expression: '0' }) };
-  const goesOn = await settled(loading, times, signal);
+  const goesOn = await settled({ quietMs: () => log.quietMs, turn: turnOf(session) }, times, signal);
   if (goesOn === 'requests') notes.push(`Requests went on until the time limit; ${log.pending} were still open.`);
   // One that hangs is told by whoever asks it next.
   if (goesOn === 'work') notes.push('Scripts of the page were still at work when the recording ended.');

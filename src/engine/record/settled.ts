@@ -1,4 +1,5 @@
 import { setTimeout as pause } from 'node:timers/promises';
+import type { CDPSession } from 'playwright-core';
 import { DeadlineError, within } from './deadline';
 
 /** A page that takes longer than this to answer is at work, in ms; on a busy machine one that is idle takes a third of it. */
@@ -10,11 +11,14 @@ const STEP_MS = 60;
 /** A page that is at work for so long without asking for anything does not build itself any more: it plays, in ms. */
 const MOST_WORK_MS = 10_000;
 
+/** Gives the main thread of a page a turn. */
+export const turnOf = (session: CDPSession) => () => session.send('Runtime.evaluate', { expression: '0' });
+
 /** What there is to see of a page that loads. */
 export interface Loading {
   /** How long nothing has happened on the network, in ms. */
   readonly quietMs: () => number;
-  /** Settles once the page's main thread has had a turn. */
+  /** Settles once the page's main thread has had a turn; see `turnOf`. */
   readonly turn: () => Promise<unknown>;
 }
 

@@ -3,7 +3,7 @@ import type { MeasuredLoad } from '../../core/proof/measuredLoad';
 import { firstLine } from '../record/browser';
 import { within } from '../record/deadline';
 import { COLLECT_SCRIPT, OBSERVER_SCRIPT, WORLD, type PageFacts } from '../record/inPage';
-import { settled } from '../record/settled';
+import { settled, turnOf } from '../record/settled';
 import { RequestLog } from './requestLog';
 import { stealMeter } from './steal';
 
@@ -72,10 +72,7 @@ export async function visitReplay(context: BrowserContext, url: string, options:
       faults.push(`The page had not finished loading after ${LOAD_MS / 1000} s.`);
     },
   );
-  const loading = {
-    quietMs: () => network.quietMs(),
-    turn: () => session.send('Runtime.evaluate', { expression: '0' }),
-  };
+  const loading = { quietMs: () => network.quietMs(), turn: turnOf(session) };
   await settled(loading, { quietMs: QUIET_MS, until: Date.now() + SETTLE_MS, turnMs: ANSWER_MS }, signal);
   const stolen = steal();
   const facts = await within(ANSWER_MS, collect(session), signal, 'The page');

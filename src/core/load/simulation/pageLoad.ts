@@ -1,7 +1,23 @@
-import { CALL, CAUSE, COMMIT, DIRTY, DISCOVER, FRAME, REQUEST, TASK_END, unit, type Perturbation } from '../browser';
+import {
+  CALL,
+  CAUSE,
+  COMMIT,
+  CONNECTED,
+  DIRTY,
+  DISCOVER,
+  FRAME,
+  HAND_OVER,
+  HANDSHAKE,
+  REQUEST,
+  RESEND,
+  RESPOND,
+  TASK_END,
+  unit,
+  type Perturbation,
+} from '../browser';
 import { EventQueue } from '../eventQueue';
 import type { Link, LoadGraph } from '../graph';
-import { CONNECTED, HAND_OVER, HANDSHAKE, Network, NETWORK, RESEND, RESPOND } from '../network';
+import { Network, NETWORK } from '../network';
 import { Packets } from '../packets';
 import { prepare } from '../prepare';
 import { Fetches } from './fetches';
