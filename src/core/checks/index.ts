@@ -1,3 +1,4 @@
+import { contentByScript } from './blocking/contentByScript';
 import { documentWrite } from './blocking/documentWrite';
 import { fontDisplay } from './blocking/fontDisplay';
 import { fontLate } from './blocking/fontLate';
@@ -104,6 +105,7 @@ export const CHECKS: readonly Check[] = [
   htmlLarge,
   cacheShort,
   loadCount,
+  contentByScript,
   scriptBlocking,
   styleBlocking,
   importChain,

@@ -88,6 +88,7 @@ describe('core/checks against what Chromium did (test/fixtures/pages)', () => {
       'font-late',
       'inline-script-large',
       'server-wait',
+      'content-by-script',
     ]);
   });
 });
