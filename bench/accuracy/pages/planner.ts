@@ -34,6 +34,7 @@ export const planner: TruthPage = {
   ],
   variants: [
     { name: 'hero preloaded', fixes: ['hero-preload *'] },
+    { name: 'content in the HTML', fixes: ['content-in-html *'] },
     { name: 'data host preconnected', fixes: [`preconnect ${DATA}/`] },
     { name: 'hero smaller', fixes: [`image-resize ${WWW}/p/plan.jpg`] },
     { name: 'sheet later', fixes: [`style-nonblocking ${WWW}/css/planner.css`] },

@@ -54,6 +54,7 @@ export const seasons: TruthPage = {
   hosts: [{ name: 'www.fernhollow.example', protocol: 'h2', order: 'urgency', waitMs: 30 }],
   variants: [
     { name: 'hero preloaded', fixes: ['hero-preload *'] },
+    { name: 'content in the HTML', fixes: ['content-in-html *'] },
     { name: 'text compressed', fixes: ['text-compress *'] },
     { name: 'script minified', fixes: [`minify ${WWW}/js/app.js`] },
     { name: 'hero re-encoded', fixes: [`image-resize ${WWW}/p/autumn.jpg`] },

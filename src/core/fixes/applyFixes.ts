@@ -22,6 +22,7 @@ import { fontConvertGraph } from './fontConvert';
 import { selfHostGraph } from './selfHost';
 import { cachePolicyGraph } from './cachePolicy';
 import { dimensionsGraph } from './dimensions';
+import { contentInHtmlGraph } from './contentInHtml';
 import { serverFasterGraph } from './serverFaster';
 import { hstsFixGraph } from './hsts';
 
@@ -53,6 +54,7 @@ const EDITS: Readonly<Record<FixKindId, GraphEdit>> = {
   'cache-policy': cachePolicyGraph,
   dimensions: dimensionsGraph,
   'server-faster': serverFasterGraph,
+  'content-in-html': contentInHtmlGraph,
   hsts: hstsFixGraph,
 };
 

@@ -33,7 +33,8 @@ export type FixKindId =
   | 'cache-policy'
   | 'hsts'
   | 'dimensions'
-  | 'server-faster';
+  | 'server-faster'
+  | 'content-in-html';
 
 /** One change that removes one or more findings of a page. */
 export interface Fix {

@@ -23,6 +23,7 @@ import { fontConvert } from './fontConvert';
 import { selfHost } from './selfHost';
 import { cachePolicy } from './cachePolicy';
 import { dimensions } from './dimensions';
+import { contentInHtml } from './contentInHtml';
 import { serverFaster } from './serverFaster';
 import { hstsFix } from './hsts';
 
@@ -51,6 +52,7 @@ export const FIX_KINDS: readonly FixKind[] = [
   cachePolicy,
   dimensions,
   serverFaster,
+  contentInHtml,
   hstsFix,
 ];
 

@@ -8,6 +8,7 @@ import { simulate } from '../../../src/core/load/simulate';
 import { VISITORS } from '../../../src/core/load/visitors';
 import { parseDocument } from '../../../src/core/source/document';
 import type { Audit } from '../../../src/core/plan/audit';
+import { builtPage } from '../../fixtures/builtPage';
 import { faultySite } from '../../fixtures/faultySite';
 import { faultyPage, MEDIA, STYLE } from '../../fixtures/faultyPage';
 import { auditOf, PAGE } from '../../fixtures/har';
@@ -45,7 +46,7 @@ describe('core/fixes/heroEager', () => {
 
 describe('core/fixes', () => {
   it('offers every kind on pages with every fault, none on a clean one', () => {
-    const offered = [...audit.fixes, ...faultySite().fixes].map((f) => f.kind);
+    const offered = [...audit.fixes, ...faultySite().fixes, ...builtPage().fixes].map((f) => f.kind);
     expect([...new Set(offered)].sort()).to.deep.equal(FIX_KINDS.map((k) => k.id).sort());
     expect(auditOf('<!doctype html><title>x</title><p>hello').fixes).to.deep.equal([]);
   });

@@ -68,6 +68,7 @@ const HANDS: Readonly<Record<Fix['kind'], Hands>> = {
   'offscreen-lazy': 'markup',
   'script-defer': 'markup',
   'script-async': 'markup',
+  'content-in-html': 'markup',
   preconnect: 'markup',
   'font-preload': 'markup',
   'http-upgrade': 'markup',

@@ -28,6 +28,7 @@ const PLAIN: Readonly<Record<ReportFix['kind'], string>> = {
     'Pictures further down wait until a visitor comes near them, and leave the line to the first screen.',
   'script-defer': 'The program runs after the page is there instead of before.',
   'script-async': 'The program no longer holds up the page.',
+  'content-in-html': 'Texts and pictures come with the page itself instead of being made by a program later.',
   preconnect: 'The connection to another company’s server is opened before it is needed.',
   'font-preload': 'The font is requested at once instead of when its text is drawn.',
   'http-upgrade': 'The file is requested over the encrypted connection, so that browsers accept it.',
