@@ -200,6 +200,21 @@ describe('core/load: first paint', () => {
     expect(built(-1).milestones.fcpMs).to.be.below(built(-1).scripts[0]?.startMs ?? 0);
   });
 
+  it('is the hero on a page that a script builds, where the markup names that and it comes first', () => {
+    const built = (serverMs: number) => {
+      const g = graphOf([hero({ serverMs }), js(2, 1500)], {
+        scripts: [script(0, 2, { mode: 'defer' })],
+        hero: picture(),
+      });
+      return replay({ ...g, document: { ...g.document, contentBuiltBy: 0 } });
+    };
+    const [first, second] = [built(200), built(3000)];
+    expect(first.milestones.fcpMs).to.equal(first.milestones.lcpMs);
+    expect(first.milestones.fcpMs).to.be.below(first.scripts[0]?.startMs ?? 0);
+    expect(second.milestones.fcpMs).to.be.above(second.scripts[0]?.endMs ?? Infinity);
+    expect(second.milestones.lcpMs).to.be.above(second.milestones.fcpMs + 500);
+  });
+
   it('needs the first element that can be painted to have arrived', () => {
     const at = (contentOffset: number) => {
       const g = graphOf([], { hero: text({ offset: 2600 }) });

@@ -54,12 +54,18 @@ export class Frames {
     },
   };
 
-  /** Nothing holds back a paint: no sheet is pending, and there is something to show. */
+  /** Nothing holds back a paint: no sheet is pending, and there is something to show, or a hero that only needs its file. */
   get gateOpen(): boolean {
-    const { contentOffset, contentBuiltBy = -1 } = this.shared.graph.document;
-    const { parser, styles, scripts } = this.page;
-    if (styles.pendingBlocking > 0 || (parser.parsedTo < contentOffset && !parser.done)) return false;
-    return contentBuiltBy < 0 || scripts.ended[contentBuiltBy] !== -1;
+    const { graph, p } = this.shared;
+    const { parser, styles } = this.page;
+    if (styles.pendingBlocking > 0 || (parser.parsedTo < graph.document.contentOffset && !parser.done)) return false;
+    return this.contentBuilt || (p.heroFetch >= 0 && this.heroElementMs >= 0);
+  }
+
+  /** The content is there that scripts make, where they do. */
+  private get contentBuilt(): boolean {
+    const { contentBuiltBy = -1 } = this.shared.graph.document;
+    return contentBuiltBy < 0 || this.page.scripts.ended[contentBuiltBy] !== -1;
   }
 
   /** Something has changed that a frame would show. */
@@ -139,9 +145,10 @@ export class Frames {
     return Math.min(since + BROWSER.fontBlockMs, Math.max(since, hidesUntilMs));
   }
 
-  /** Something to see: text that its font does not hide, or a picture. */
+  /** Something to see: the hero, another picture, or text that its font does not hide. */
   private contentShown(now: number): boolean {
-    return this.newPictures > 0 || this.textShown(this.shared.graph.contentFont, now);
+    if (this.heroInFrame || this.newPictures > 0) return true;
+    return this.contentBuilt && this.textShown(this.shared.graph.contentFont, now);
   }
 
   /** A frame for the moment when a font has been waited for long enough. */
