@@ -112,8 +112,11 @@ export function criticalPath(graph: LoadGraph, trace: Trace, heroFetch: number, 
   return walkBack(graph, trace, paint, byFile ? { by: 'file', id: heroFetch } : { by: byElement ? 'element' : 'gate' });
 }
 
-/** Walks back from the first paint. */
-export function firstPaintPath(graph: LoadGraph, trace: Trace, fcpMs: number): PathStep[] {
+/** Walks back from the first paint; what the hero waited for, where that is painted before a script has made the content. */
+export function firstPaintPath(graph: LoadGraph, trace: Trace, heroFetch: number, fcpMs: number): PathStep[] {
+  const maker = graph.document.contentBuiltBy ?? -1;
+  const madeMs = maker >= 0 ? (trace.scriptEnd[maker] as number) : 0;
+  if (heroFetch >= 0 && (madeMs < 0 || madeMs > fcpMs)) return criticalPath(graph, trace, heroFetch, fcpMs);
   const why = 'drawn once nothing held back the first paint';
   const paint: PathStep = { kind: 'paint', id: -1, fromMs: Math.min(trace.gateMs, fcpMs), toMs: fcpMs, why };
   return walkBack(graph, trace, paint, { by: 'gate' });
@@ -163,7 +166,10 @@ function walkBack(graph: LoadGraph, trace: Trace, end: PathStep, origin: Origin)
   const addGate = (painted: boolean): void => {
     const script = trace.gateScript >= 0 ? (trace.scriptEnd[trace.gateScript] as number) : -1;
     const style = trace.gateStyle >= 0 ? (trace.done[trace.gateStyle] as number) : -1;
-    if (painted && style > script) addFetch(trace.gateStyle);
+    const maker = graph.document.contentBuiltBy ?? -1;
+    const made = maker >= 0 ? (trace.scriptEnd[maker] as number) : -1;
+    if (painted && made >= 0 && made <= trace.gateMs + 0.01 && made >= Math.max(style, script)) addScript(maker);
+    else if (painted && style > script) addFetch(trace.gateStyle);
     else if (painted && script >= 0) addScript(trace.gateScript);
     else addFetch(graph.document.fetch);
   };

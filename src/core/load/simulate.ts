@@ -88,7 +88,7 @@ function reportOf({ shared, fetches, parser, styles, scripts, frames, moments, t
       return criticalPath(graph, trace, hero, lcp);
     },
     get fcpPath() {
-      return firstPaintPath(graph, trace, fcp);
+      return firstPaintPath(graph, trace, hero, fcp);
     },
     get loadPath() {
       return loadPath(graph, trace, loadMs);

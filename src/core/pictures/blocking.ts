@@ -81,13 +81,20 @@ function freeOf(graph: LoadGraph, step: PathStep): LoadGraph | undefined {
   return out === graph ? undefined : out;
 }
 
-/** The graph in which some styles hold nothing back and some scripts run when they like; itself when none is meant. */
+/**
+ * The graph in which some styles hold nothing back, some scripts run when they like, and content waits for none that makes
+ * it; itself when none is meant.
+ */
 function freed(graph: LoadGraph, meant: (node: ScriptNode | StyleNode) => boolean): LoadGraph {
   const styles = graph.styles.map((s) => (s.blocking && meant(s) ? { ...s, blocking: false } : s));
   const scripts = graph.scripts.map((s) => {
     if ((s.mode !== 'sync' && s.mode !== 'inline') || !meant(s)) return s;
     return s.fetch < 0 ? { ...s, runMs: 0 } : { ...s, mode: 'async' as const };
   });
-  const changed = styles.some((s, i) => s !== graph.styles[i]) || scripts.some((s, i) => s !== graph.scripts[i]);
-  return changed ? { ...graph, styles, scripts } : graph;
+  const maker = graph.scripts[graph.document.contentBuiltBy ?? -1];
+  const isMeant = maker && (meant(maker) || meant({ ...maker, fetch: fileOfScript(graph, maker.id) }));
+  const document = isMeant ? { ...graph.document, contentBuiltBy: -1 } : graph.document;
+  const changed =
+    isMeant || styles.some((s, i) => s !== graph.styles[i]) || scripts.some((s, i) => s !== graph.scripts[i]);
+  return changed ? { ...graph, styles, scripts, document } : graph;
 }

@@ -232,6 +232,47 @@ describe('core/load: what stylesheets hold back', () => {
   });
 });
 
+describe('core/load/replay: what the first paint waited for on a page that a script builds', () => {
+  const picture = fetchNode(1, { serverMs: 200, inViewport: true });
+  const names = (afterEvent: boolean, hero: number) => {
+    const maker = afterEvent
+      ? [
+          script(0, 2, { mode: 'defer' }),
+          script(1, -1, {
+            mode: 'callback',
+            of: 0,
+            after: { by: 'event' as const, event: 'load' as const, delayMs: 0 },
+          }),
+        ]
+      : [script(0, 2, { mode: 'defer' })];
+    const g = graphOf([picture, js(2, 1500)], {
+      scripts: maker,
+      hero: {
+        kind: hero < 0 ? 'text' : 'image',
+        fetch: hero,
+        offset: 3000,
+        builtBy: hero < 0 ? maker.length - 1 : -1,
+        font: -1,
+      },
+    });
+    return replay({ ...g, document: { ...g.document, contentBuiltBy: maker.length - 1 } }).fcpPath.map(
+      (s) => `${s.kind} ${s.id}`,
+    );
+  };
+
+  it('that script', () => {
+    expect(names(false, -1)).to.deep.equal(['fetch 0', 'fetch 2', 'script 0', 'paint -1']);
+  });
+
+  it('what set it off, where it builds later', () => {
+    expect(names(true, -1)).to.deep.equal(['fetch 0', 'fetch 2', 'script 1', 'paint -1']);
+  });
+
+  it('the hero, where the markup names that and it came first', () => {
+    expect(names(false, 1)).to.deep.equal(['fetch 0', 'fetch 1', 'paint -1']);
+  });
+});
+
 describe('core/load/replay: what brought the hero last', () => {
   const picture = fetchNode(1, { serverMs: 0, inViewport: true });
   const names = (g: Parameters<typeof replay>[0]) => replay(g).path.map((s) => `${s.kind} ${s.id}`);

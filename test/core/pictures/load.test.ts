@@ -4,7 +4,9 @@ import { simulate } from '../../../src/core/load/simulate';
 import { firstPaintPicture } from '../../../src/core/pictures/blocking';
 import { heroPicture } from '../../../src/core/pictures/hero';
 import { fetchNode, graphOf, ORIGIN, script, style } from '../../fixtures/graph';
+import { builtPage } from '../../fixtures/builtPage';
 import { faultyPage } from '../../fixtures/faultyPage';
+import { PAGE } from '../../fixtures/har';
 
 describe('core/pictures: hero and first paint', () => {
   const scanner = (offset: number) => ({ by: 'scanner', offset }) as const;
@@ -57,6 +59,16 @@ describe('core/pictures: hero and first paint', () => {
     expect(file?.withoutMs).to.be.closeTo(fcpMs - simulate(without, DEFAULT_VISITOR).milestones.fcpMs, 0.001);
     expect(withoutAllMs).to.be.at.least(file?.withoutMs ?? Infinity);
     expect(chain[0]?.withoutMs).to.equal(undefined);
+  });
+
+  it('knows the script without which there is nothing to see, and what its end would win', () => {
+    const { graph: built } = builtPage();
+    const { chain, fcpMs, withoutAllMs } = firstPaintPicture(built, DEFAULT_VISITOR, new Map());
+    const run = chain.find((l) => l.step === 'script');
+    expect(run?.url).to.equal(`${PAGE}app.js`);
+    expect(run?.withoutMs).to.be.above(fcpMs / 4);
+    expect(chain.find((l) => l.url === `${PAGE}app.js` && l.step === 'fetch')?.withoutMs).to.equal(run?.withoutMs);
+    expect(withoutAllMs).to.be.at.least(run?.withoutMs ?? Infinity);
   });
 
   it('agrees with the simulation on a real page', () => {
