@@ -244,7 +244,11 @@ function fingerprintOf(page: TruthPage, files: Files): string {
   const hash = createHash('sha256');
   hash.update(JSON.stringify([page.url, page.hosts, page.screen, page.repeat, page.variants]));
   for (const [url, f] of files)
-    hash.update(`${url}|${f.gzip}|${f.status}|${f.waitMs}|${JSON.stringify(f.headers)}`).update(f.body);
+    hash
+      .update(
+        `${url}|${f.gzip}|${f.status}|${f.waitMs}|${f.pauses ? JSON.stringify(f.pauses) : ''}${JSON.stringify(f.headers)}`,
+      )
+      .update(f.body);
   return hash.digest('hex').slice(0, 16);
 }
 

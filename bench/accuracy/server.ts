@@ -8,6 +8,7 @@ import https from 'node:https';
 import type net from 'node:net';
 import zlib from 'node:zlib';
 import { addressOf, type FileSpec, type HostSpec } from './site';
+import { sendParts } from '../../src/engine/replay/parts';
 import { Turns, urgencyOf } from '../../src/engine/replay/turns';
 
 /** Private key and certificate for all hosts. */
@@ -133,7 +134,7 @@ async function answer(
     return;
   }
   response.writeHead(file.status ?? 200, file.all);
-  response.end(file.body);
+  sendParts(response, file.body, file.pauses);
 }
 
 async function answerTurns(
@@ -154,5 +155,5 @@ async function answerTurns(
   stream.respond({ ':status': file.status ?? 200, ...file.all });
   let turns = sessions.get(stream.session);
   if (!turns) sessions.set(stream.session, (turns = new Turns(host.order ?? 'fair')));
-  turns.add(stream, file.body, urgencyOf(request.headers.priority as string | undefined));
+  turns.add(stream, file.body, urgencyOf(request.headers.priority as string | undefined), file.pauses);
 }

@@ -1,3 +1,5 @@
+import type { Pause } from '../../src/core/capture/capture';
+
 /** What a truth page is made of: hosts, files, and the fixes that its variants really apply. */
 
 /** A stand-in server of one page. */
@@ -19,6 +21,8 @@ export interface FileSpec {
   readonly headers?: Readonly<Record<string, string>>;
   /** Think time in place of the host's. */
   readonly waitMs?: number;
+  /** Where the server pauses while it sends the body. */
+  readonly pauses?: readonly Pause[];
 }
 
 export type Files = Map<string, FileSpec>;

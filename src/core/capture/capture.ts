@@ -35,6 +35,15 @@ export interface RunTimes {
   readonly scriptMs?: number;
 }
 
+/**
+ * A pause of a server that sends an answer in parts: it went on `ms` after its first byte, when it had sent so much of the
+ * body (a share, 0 to 1).
+ */
+export interface Pause {
+  readonly share: number;
+  readonly ms: number;
+}
+
 /** Who asked for a load. `url` and `line` name the file and 1-based line where known. */
 export interface Initiator {
   readonly type: 'navigation' | 'parser' | 'script' | 'preload' | 'redirect' | 'other';
@@ -63,6 +72,8 @@ export interface Load {
   readonly timings: LoadTimings;
   /** What the same load took in the other runs, when the page was recorded more than once. */
   readonly otherRuns?: readonly RunTimes[];
+  /** Where its server paused while it sent the body, in their order; undefined where it did not, or nobody looked. */
+  readonly pauses?: readonly Pause[];
   readonly requestBytes: number;
   readonly headerBytes: number;
   /** Body as transferred, that is still compressed. */

@@ -59,6 +59,7 @@ export function readEntry(json: JsonBytes, entry: Shape, index: number, startMs:
     endMs: startMs + totalMs,
     timings,
     otherRuns: lens.otherRuns,
+    ...(lens.pauses && { pauses: lens.pauses }),
     requestBytes:
       (positive(request.at('headersSize').optionalNumber()) ?? sizeOfHeaders(requestHeaders)) +
       Math.max(0, request.at('bodySize').optionalNumber() ?? 0),

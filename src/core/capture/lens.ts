@@ -7,6 +7,7 @@ import type {
   LedOn,
   Measured,
   Observations,
+  Pause,
   PictureBox,
   Priority,
   RunTimes,
@@ -45,6 +46,7 @@ export interface EntryLens {
   readonly mixedBlocked?: boolean;
   readonly headersUnseen?: boolean;
   readonly otherRuns?: readonly RunTimes[];
+  readonly pauses?: readonly Pause[];
 }
 
 const PRIORITIES: readonly Priority[] = ['VeryHigh', 'High', 'Medium', 'Low', 'VeryLow'];
@@ -93,6 +95,7 @@ export function readEntryLens(shape: Shape): EntryLens {
     mixedBlocked: shape.at('mixedBlocked').optionalBoolean(),
     headersUnseen: shape.at('headersUnseen').optionalBoolean(),
     otherRuns: shape.at('otherRuns').optionalValue() === undefined ? undefined : readRuns(shape.at('otherRuns')),
+    pauses: readPauses(shape.at('pauses')),
   };
 }
 
@@ -112,6 +115,21 @@ function readRuns(shape: Shape): RunTimes[] {
       waitMs: run.at('waitMs').optionalCount() ?? 0,
       scriptMs: run.at('scriptMs').optionalCount(),
     }));
+}
+
+/** Pauses of one answer that are read. */
+const MOST_PAUSES = 20;
+
+/** Those that follow on one another; undefined for none. */
+function readPauses(shape: Shape): readonly Pause[] | undefined {
+  const out: Pause[] = [];
+  for (const pause of shape.optionalArray().slice(0, MOST_PAUSES)) {
+    const share = pause.at('share').optionalCount() ?? 1;
+    const ms = pause.at('ms').optionalCount() ?? 0;
+    const last = out.at(-1) ?? { share: -1, ms: 0 };
+    if (share > last.share && share < 1 && ms > last.ms) out.push({ share, ms });
+  }
+  return out.length > 0 ? out : undefined;
 }
 
 function readConditions(shape: Shape): Conditions | undefined {

@@ -12,14 +12,14 @@ export const serverFasterGraph: GraphEdit = {
     const wait = fix.values.wait ?? GOOD_WAIT_MS;
     const page = graph.document.fetch;
     return editFetches(graph, (f) =>
-      (f.url === fix.target || (fix.target === '*' && f.id === page)) && f.serverMs > wait
-        ? { ...f, serverMs: wait }
+      (f.url === fix.target || (fix.target === '*' && f.id === page)) && (f.serverMs > wait || f.pauses)
+        ? { ...f, serverMs: Math.min(wait, f.serverMs), pauses: undefined }
         : f,
     );
   },
 };
 
-/** The server answers for the page sooner. `wait`: its think time then, in ms. */
+/** The server answers for the page sooner, and without a pause. `wait`: its think time then, in ms. */
 export const serverFaster: FixKind = {
   id: 'server-faster',
   title: 'Respond to the page request sooner',

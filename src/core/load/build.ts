@@ -69,6 +69,7 @@ export function buildGraph(page: Page): LoadGraph {
       bodyBytes: load.bodyBytes,
       decodedBytes: load.decodedBytes,
       serverMs: waits[load.index] as number,
+      ...(load.pauses && { pauses: load.pauses }),
       setupMs: setups.get(originOf(load.url)) ?? 0,
       priority: load.priority ? (LEVELS[load.priority] ?? 1) : defaultPriority(page, load),
       discovery,

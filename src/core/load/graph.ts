@@ -3,7 +3,7 @@
  * processor it was recorded with. Plain JSON, so that it can go to a web worker. Offsets are in
  * decoded bytes of the document; work is in milliseconds on a processor of factor 1.
  */
-import type { LoadKind } from '../capture/capture';
+import type { LoadKind, Pause } from '../capture/capture';
 import { followToEnd } from '../capture/redirects';
 
 /** 4 is the most urgent: Chromium's VeryHigh, High, Medium, Low, VeryLow. */
@@ -45,6 +45,8 @@ export interface FetchNode {
   readonly decodedBytes: number;
   /** Think time of the server. */
   readonly serverMs: number;
+  /** Where the server pauses while it sends the body. */
+  readonly pauses?: readonly Pause[];
   /** What setting up a connection to this origin took beyond its round trips. */
   readonly setupMs: number;
   readonly priority: PriorityLevel;

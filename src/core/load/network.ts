@@ -1,4 +1,4 @@
-import { CONNECTED, HAND_OVER, HANDSHAKE, RESEND, RESPOND } from './browser';
+import { CONNECTED, GO_ON, HAND_OVER, HANDSHAKE, RESEND, RESPOND } from './browser';
 import { acknowledged, lost, rested } from './congestion';
 import { newConnection, type Connection } from './connection';
 import { type EventQueue } from './eventQueue';
@@ -6,6 +6,7 @@ import type { FetchNode, Link } from './graph';
 import { Packets } from './packets';
 import type { Pool } from './pools';
 import { RequestOrder } from './requestOrder';
+import type { Stream } from './streamScheduler';
 
 /**
  * The network of one visitor, packet by packet: connection setup, slow start, and one bottleneck
@@ -77,6 +78,8 @@ export class Network {
   private readonly asked: Int8Array;
   /** 1 for requests that went out at the same moment as others of their connection. */
   private readonly together: Uint8Array;
+  /** Pauses after which servers have gone on, by fetch. */
+  private readonly wentOn = new Map<number, number>();
   private readonly dropped: { connection: Connection; id: number; size: number; packet: number }[] = [];
   private downFreeAt = 0;
   private upFreeAt = 0;
@@ -182,18 +185,36 @@ export class Network {
     const bytes = Math.max(1, fetch.headerBytes + fetch.bodyBytes);
     this.awaited[id] = bytes;
     this.segment[id] = Math.max(NETWORK.segmentBytes * this.perPacket, bytes / NETWORK.maxPackets);
-    const turn = c.h2 ? Math.max(NETWORK.turnBytes, bytes / NETWORK.maxPackets) : bytes;
-    c.sending.add({
-      id,
-      left: bytes,
-      turn,
-      level: this.asked[id] as number,
-      shares: SHARES.has(fetch.kind),
-    });
+    const { pauses = [] } = fetch;
+    const [first] = pauses;
+    c.sending.add(this.streamOf(c, id, first ? fetch.headerBytes + first.share * fetch.bodyBytes : bytes));
+    for (const { ms } of pauses) this.events.push(now + ms * this.serverScale(id), GO_ON, id);
     if (this.together[id] === 0) return this.pump(c, now);
     if (c.handsOver) return;
     c.handsOver = true;
     this.events.push(now + NETWORK.togetherMs, HAND_OVER, c.index);
+  }
+
+  /** A server that had paused goes on with the next part of the body. */
+  goOn(id: number, now: number): void {
+    const { pauses = [], bodyBytes } = this.fetches[id] as FetchNode;
+    const c = this.connections[this.connectionOf[id] as number] as Connection;
+    const at = this.wentOn.get(id) ?? 0;
+    this.wentOn.set(id, at + 1);
+    const part = (pauses[at + 1]?.share ?? 1) - (pauses[at]?.share ?? 1);
+    c.sending.extend(this.streamOf(c, id, part * bodyBytes));
+    this.pump(c, now);
+  }
+
+  /** Bytes of a response that its server has ready. */
+  private streamOf(c: Connection, id: number, bytes: number): Stream {
+    return {
+      id,
+      left: bytes,
+      turn: c.h2 ? Math.max(NETWORK.turnBytes, bytes / NETWORK.maxPackets) : bytes,
+      level: this.asked[id] as number,
+      shares: SHARES.has((this.fetches[id] as FetchNode).kind),
+    };
   }
 
   /** A server that answers several requests of one moment hands over what it has by then, in turns. */

@@ -26,11 +26,22 @@ export class StreamScheduler {
   add(stream: Stream): void {
     this.size++;
     const level = this.byUrgency ? stream.level : 0;
-    const lists = this.byUrgency && !stream.shares ? this.whole : this.shared;
+    const lists = this.listsOf(stream);
     if (level > this.highest) this.highest = level;
     const list = lists[level];
     if (list) list.push(stream);
     else lists[level] = [stream];
+  }
+
+  /** More of a stream that has been added before, whether what there was of it has been handed over or not. */
+  extend(stream: Stream): void {
+    const open = this.listsOf(stream)[this.byUrgency ? stream.level : 0]?.find((s) => s.id === stream.id);
+    if (open) open.left += stream.left;
+    else this.add(stream);
+  }
+
+  private listsOf(stream: Stream): Stream[][] {
+    return this.byUrgency && !stream.shares ? this.whole : this.shared;
   }
 
   /** Hands over a turn of the next stream, and says of which and how many bytes. */

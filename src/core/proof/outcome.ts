@@ -114,8 +114,12 @@ function pageOutcome(b: Recorded, a: Recorded, own: readonly Fix[], visitor: Vis
 
 /** A graph whose servers take as long as those of an earlier recording: a busy moment is no failure of a fix. */
 function withWaitsOf(graph: LoadGraph, earlier: LoadGraph): LoadGraph {
-  const waits = new Map(earlier.fetches.map((f) => [f.url, f.serverMs]));
-  return { ...graph, fetches: graph.fetches.map((f) => ({ ...f, serverMs: waits.get(f.url) ?? f.serverMs })) };
+  const known = new Map(earlier.fetches.map((f) => [f.url, f]));
+  const fetches = graph.fetches.map((f) => {
+    const { serverMs, pauses } = known.get(f.url) ?? f;
+    return { ...f, serverMs, pauses };
+  });
+  return { ...graph, fetches };
 }
 
 const waitOf = (graph: LoadGraph) => Math.round(graph.fetches[graph.document.fetch]?.serverMs ?? 0);

@@ -15,6 +15,10 @@ import {
   type SeenLoad,
 } from './seenLoad';
 
+/** Stretches without a byte that are noted of one load: so long at least, and so many at most. */
+const REST_S = 0.08;
+const MOST_RESTS = 50;
+
 /** A page that was opened before this one and led on by itself. */
 export interface LeftPage {
   readonly url: string;
@@ -193,6 +197,7 @@ export class NetworkLog {
       parts: 0,
       wireBytes: 0,
       decodedBytes: 0,
+      rests: [],
     };
     this.loads.push(load);
     this.byId.set(e.requestId, load);
@@ -233,18 +238,23 @@ export class NetworkLog {
     });
   }
 
-  private onResponse(e: { requestId: string; response: ProtocolResponse }): void {
+  private onResponse(e: { requestId: string; timestamp: number; response: ProtocolResponse }): void {
     this.lastActivity = Date.now();
     const load = this.byId.get(e.requestId);
     if (!load) return;
     fill(load, e.response);
+    load.lastByteS = e.timestamp;
     this.noteCertificate(load.url, e.response);
   }
 
-  private onData(e: { requestId: string; dataLength: number; encodedDataLength: number }): void {
+  private onData(e: { requestId: string; timestamp: number; dataLength: number; encodedDataLength: number }): void {
     this.lastActivity = Date.now();
     const load = this.byId.get(e.requestId);
     if (!load) return;
+    const { lastByteS: fromS, decodedBytes: before } = load;
+    if (fromS !== undefined && e.timestamp - fromS >= REST_S && load.rests.length < MOST_RESTS)
+      load.rests.push({ fromS, toS: e.timestamp, before });
+    load.lastByteS = e.timestamp;
     load.decodedBytes += e.dataLength;
     load.parts += Math.max(0, e.encodedDataLength);
   }

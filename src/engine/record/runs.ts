@@ -1,3 +1,4 @@
+import { pausesInAll } from './pauses';
 import { round, type HarEntry, type HarPage } from './writeHar';
 
 /**
@@ -53,11 +54,16 @@ function withOtherRuns(run: HarPage, others: readonly HarPage[]): HarPage {
       const { url } = entry.request;
       const nth = seen.get(url) ?? 0;
       seen.set(url, nth + 1);
-      const otherRuns = lists.flatMap(({ other, entries }) => {
-        const timings = entries.get(url)?.[nth]?.timings;
-        return timings ? [runTimes(timings, other.scriptMs.get(url))] : [];
+      const same = lists.flatMap(({ other, entries }) => {
+        const twin = entries.get(url)?.[nth];
+        return twin ? [{ twin, scriptMs: other.scriptMs.get(url) }] : [];
       });
-      return { ...entry, _lens: { ...entry._lens, otherRuns } };
+      const otherRuns = same.map(({ twin, scriptMs }) => runTimes(twin.timings, scriptMs));
+      const pauses = pausesInAll(
+        entry._lens.pauses,
+        same.map(({ twin }) => twin._lens.pauses),
+      );
+      return { ...entry, _lens: { ...entry._lens, otherRuns, pauses } };
     }),
   };
 }

@@ -26,6 +26,9 @@ export interface SeenLoad {
   /** Headers and body as transferred. */
   wireBytes: number;
   decodedBytes: number;
+  /** When the last byte came so far, and stretches without one: with the decoded bytes that had come before. */
+  lastByteS?: number;
+  rests: { fromS: number; toS: number; before: number }[];
   endS?: number;
   error?: string;
   mixedBlocked?: boolean;

@@ -4,6 +4,7 @@ import { redactContent, redactHeaders, redactUrl, Secrets } from '../../core/cap
 import type { ScriptUse } from '../../core/capture/scriptUse';
 import type { PageFacts } from './inPage';
 import type { NetworkLog } from './networkLog';
+import { pausesOf } from './pauses';
 import type { SeenLoad } from './seenLoad';
 import { splitTransfer } from './transferred';
 
@@ -206,6 +207,7 @@ function harEntry(load: SeenLoad, input: PageInput, secrets: Secrets, wall: (s: 
       renderBlocking: input.facts?.renderBlocking[load.url],
       error: load.error,
       mixedBlocked: load.mixedBlocked,
+      pauses: pausesOf(load, input.work, input.conditions.rttMs, (s) => (s - input.zeroS) * 1000),
     },
   };
 }

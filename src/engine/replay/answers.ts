@@ -58,6 +58,7 @@ export async function recordedAnswers(context: OfferContext, graph: LoadGraph, l
       headers: [...headersOf(load), ...(coded?.coding ? ([['content-encoding', coded.coding]] as const) : [])],
       body: coded?.body ?? new Uint8Array(),
       waitMs: waits.get(load.index) ?? Math.max(0, load.timings.waitMs - page.capture.conditions.rttMs),
+      ...(load.pauses && { pauses: load.pauses }),
       ...((load.status < 200 || load.status > 599) && { fails: true as const }),
     });
   }
@@ -82,6 +83,7 @@ export async function editedAnswers(site: ReplaySite, edited: EditedSite, levels
       url: file.url,
       status: 200,
       waitMs: was?.waitMs ?? middleWait(out, file.url),
+      ...(was?.pauses && { pauses: was.pauses }),
       headers: [
         ...(was?.headers ?? [['content-type', typeOf(file.url)] as const])
           .filter(([n]) => n !== 'content-encoding' && n !== 'etag')
@@ -115,7 +117,7 @@ export async function editedAnswers(site: ReplaySite, edited: EditedSite, levels
   for (const [url, waitMs] of edited.waits) {
     const i = at(url);
     const was = out[i];
-    if (was) out[i] = { ...was, waitMs };
+    if (was) out[i] = { ...was, waitMs, pauses: undefined };
   }
   return { answers: out, differs };
 }

@@ -1,3 +1,5 @@
+import type { Pause } from '../../core/capture/capture';
+
 /** What a replay's servers are told, and what they tell. */
 
 /** What a recorded request is answered with. */
@@ -10,6 +12,8 @@ export interface Answer {
   readonly body: Uint8Array;
   /** Think time, in ms. */
   readonly waitMs: number;
+  /** Where it pauses while it sends the body. */
+  readonly pauses?: readonly Pause[];
   /** The recorded request got no answer: the connection is ended. */
   readonly fails?: true;
 }

@@ -5,6 +5,7 @@ import type net from 'node:net';
 import type { Duplex } from 'node:stream';
 import type { AnswerBook } from './answerBook';
 import type { Answer, KeyAndCertificate, ReplayHost } from './messages';
+import { sendParts } from './parts';
 import { Turns, urgencyOf } from './turns';
 
 type AnyServer = http.Server | https.Server | http2.Http2SecureServer;
@@ -93,7 +94,8 @@ export class ReplayServers {
       answer.status,
       [...answer.headers.map(([n, v]) => [n, v]), ['content-length', String(answer.body.length)]].flat(),
     );
-    response.end(method === 'HEAD' ? undefined : answer.body);
+    if (method === 'HEAD') response.end();
+    else sendParts(response, Buffer.from(answer.body), answer.pauses);
   }
 
   private async answerStream(
@@ -123,7 +125,7 @@ export class ReplayServers {
     if (method === 'HEAD' || answer.body.length === 0) return;
     let turns = this.turns.get(stream.session);
     if (!turns) this.turns.set(stream.session, (turns = new Turns(host.order)));
-    turns.add(stream, Buffer.from(answer.body), urgencyOf(headers.priority as string | undefined));
+    turns.add(stream, Buffer.from(answer.body), urgencyOf(headers.priority as string | undefined), answer.pauses);
   }
 }
 

@@ -1,4 +1,6 @@
 import type { ServerHttp2Stream } from 'node:http2';
+import type { Pause } from '../../core/capture/capture';
+import { partsOf } from './parts';
 
 /** Urgency of a request (RFC 9218, 4.1): 0 is the most urgent; and whether it shares with others of its urgency. */
 export interface Urgency {
@@ -17,6 +19,8 @@ interface Open {
   readonly body: Buffer;
   readonly urgency: Urgency;
   at: number;
+  /** Where the body ends as far as the server has it. */
+  until: number;
 }
 
 const TURN_BYTES = 16_384 - 256;
@@ -32,24 +36,34 @@ export class Turns {
 
   constructor(private readonly order: 'fair' | 'urgency') {}
 
-  add(stream: ServerHttp2Stream, body: Buffer, urgency: Urgency): void {
+  add(stream: ServerHttp2Stream, body: Buffer, urgency: Urgency, pauses?: readonly Pause[]): void {
     if (body.length === 0) return void stream.end();
-    const open: Open = { stream, body, urgency, at: 0 };
-    this.open.push(open);
+    const parts = partsOf(body.length, pauses);
+    const open: Open = { stream, body, urgency, at: 0, until: 0 };
+    const goOn = (end: number) => {
+      if (stream.destroyed || end <= open.until) return;
+      open.until = end;
+      if (!this.open.includes(open)) this.open.push(open);
+      this.pump();
+    };
+    parts.forEach(({ end }, i) => {
+      const pauseMs = parts[i - 1]?.pauseMs;
+      if (pauseMs !== undefined) setTimeout(() => goOn(end), pauseMs);
+    });
     stream.once('close', () => {
       this.open = this.open.filter((o) => o !== open);
       this.pump();
     });
-    this.pump();
+    goOn(parts[0]?.end ?? body.length);
   }
 
   private pump(): void {
     while (this.writing < 1 && this.open.length > 0) {
       const turn = this.choose();
-      const chunk = turn.body.subarray(turn.at, turn.at + TURN_BYTES);
+      const chunk = turn.body.subarray(turn.at, Math.min(turn.until, turn.at + TURN_BYTES));
       turn.at += chunk.length;
       const last = turn.at >= turn.body.length;
-      if (last) this.open = this.open.filter((o) => o !== turn);
+      if (turn.at >= turn.until) this.open = this.open.filter((o) => o !== turn);
       this.writing++;
       const done = () => {
         this.writing--;

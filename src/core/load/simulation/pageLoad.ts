@@ -6,6 +6,7 @@ import {
   DIRTY,
   DISCOVER,
   FRAME,
+  GO_ON,
   HAND_OVER,
   HANDSHAKE,
   REQUEST,
@@ -131,6 +132,8 @@ export class PageLoad {
         return network.respond(arg, now);
       case HAND_OVER:
         return network.handOverSoon(arg, now);
+      case GO_ON:
+        return network.goOn(arg, now);
       case HANDSHAKE:
         return network.handshake(arg, now);
       case RESEND:
