@@ -6,6 +6,7 @@ import { parade } from './parade';
 import { planner } from './planner';
 import { panorama } from './panorama';
 import { archive } from './archive';
+import { bulletin } from './bulletin';
 import { catalogue } from './catalogue';
 import { diary } from './diary';
 import { film } from './film';
@@ -51,5 +52,6 @@ export const TRUTH_PAGES: readonly TruthPage[] = [
   parade,
   planner,
   panorama,
+  bulletin,
   ...OUTSIDERS,
 ];
