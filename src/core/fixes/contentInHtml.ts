@@ -5,6 +5,7 @@ import { renderedContent, type RenderedPart } from '../source/renderedContent';
 import { insertAt } from './edits';
 import { offerEach, type FixKind, type GraphEdit, type OfferContext } from './fix';
 import { growDocument } from './growDocument';
+import { priorityInMarkup } from './heroEager';
 
 /** What compression leaves of HTML, and what a first screen has of it where nobody has seen the rendered document. */
 const COMPRESSED = 0.22;
@@ -30,7 +31,12 @@ export const contentInHtmlGraph: GraphEdit = {
       fetches: grown.fetches.map((f) =>
         // Pictures of the first screen are named by the document then, not by a script.
         f.kind === 'image' && (f.inViewport || f.id === hero.fetch) && /^(script|event)$/.test(f.discovery.by)
-          ? { ...f, discovery: { by: 'scanner', offset: heroAt } }
+          ? {
+              ...f,
+              discovery: { by: 'scanner', offset: heroAt },
+              priority: priorityInMarkup(grown, f, heroAt),
+              holdsLoad: true,
+            }
           : f,
       ),
       hero: isBuilt ? { ...grown.hero, builtBy: -1, afterEvent: undefined, offset: heroAt } : grown.hero,

@@ -1,5 +1,5 @@
 import { lazyTechnique } from '../checks/hero/heroFacts';
-import type { PriorityLevel } from '../load/graph';
+import type { FetchNode, LoadGraph, PriorityLevel } from '../load/graph';
 import type { SourceElement } from '../source/document';
 import { DEFERRED_SOURCE } from '../source/mentions';
 import type { Page } from '../source/page';
@@ -12,6 +12,14 @@ import { editFetches, isHero } from './graphEdits';
 /** So many pictures of the markup are asked for at a middle priority from the start. */
 const FIRST_PICTURES = 5;
 
+/** How urgently a picture is asked for that stands in the markup at an offset, unless it is more urgent already. */
+export function priorityInMarkup(graph: LoadGraph, fetch: FetchNode, offset: number): PriorityLevel {
+  const ahead = graph.fetches.filter(
+    (f) => f.kind === 'image' && f.discovery.by === 'scanner' && f.discovery.offset < offset,
+  ).length;
+  return Math.max(fetch.priority, ahead < FIRST_PICTURES ? 2 : 1) as PriorityLevel;
+}
+
 const LOADER_CLASS = /^(lazy|lazyload|later|defer|deferred|unveil|b-lazy)$/i;
 
 /** What it does to the graph. */
@@ -22,15 +30,12 @@ export const heroEagerGraph: GraphEdit = {
     const { hero } = graph;
     const now = graph.fetches[hero.fetch];
     if (!now || now.discovery.by === 'scanner') return graph;
-    const ahead = graph.fetches.filter(
-      (f) => f.kind === 'image' && f.discovery.by === 'scanner' && f.discovery.offset < hero.offset,
-    ).length;
     const edited = editFetches(graph, (f) =>
       f.id === hero.fetch
         ? {
             ...f,
             discovery: { by: 'scanner', offset: hero.offset },
-            priority: Math.max(f.priority, ahead < FIRST_PICTURES ? 2 : 1) as PriorityLevel,
+            priority: priorityInMarkup(graph, f, hero.offset),
             holdsLoad: true,
             inViewport: true,
           }

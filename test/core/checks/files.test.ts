@@ -228,6 +228,14 @@ describe('checks of files', () => {
       expect(slow(100)).to.deep.equal([]);
       expect(slow(1500)[0]?.title).to.match(/took 1[45]\d\d ms/);
     });
+    it('counts pauses within the page, and says where', () => {
+      // Less one round trip, of 20 ms where nobody has stated the link.
+      const lens = { pauses: [{ share: 0.25, ms: 700 }] };
+      const audit = auditOf(body('<p>x'), [], undefined, PAGE, { wait: 100, lens });
+      const [f] = audit.findings.filter((g) => g.check === 'server-wait');
+      expect(f?.title).to.equal('The server took 780 ms to send the page: it paused after 25 % of it');
+      expect(audit.fixes.map((x) => x.kind)).to.include('server-faster');
+    });
   });
 
   describe('text-unminified', () => {

@@ -39,6 +39,7 @@ describe('core/fixes/contentInHtml', () => {
     expect(graph.hero.builtBy).to.equal(edited.graph.hero.builtBy);
     const discovery = ({ graph: g }: Pick<Audit, 'graph'>) => g.fetches[g.hero.fetch]?.discovery.by;
     expect(discovery({ graph })).to.equal(discovery(edited));
+    expect(graph.fetches[graph.hero.fetch]?.priority).to.equal(2);
     expect(graph.document.decodedBytes).to.equal(edited.graph.document.decodedBytes);
   });
 

@@ -1,11 +1,12 @@
 import { finding, limitOf, type Check } from '../finding';
 
-/** A page that is long in coming. */
+/** A page that its server takes long to send. */
 export const serverWait: Check = {
   id: 'server-wait',
   concern: 'blocking',
   question: 'Does the server respond quickly for the page itself?',
-  examines: 'Time from the request of the page to its first byte, less one round trip of the recording.',
+  examines:
+    'Time from the request of the page to its first byte, less one round trip of the recording; pauses of the server while it sends the page.',
   cannotSee: 'The reason, and whether it takes as long each time: one response is no average.',
   fixedWhen: 'Several new recordings get the first byte in less time.',
   harms: ['slow'],
@@ -25,7 +26,8 @@ export const serverWait: Check = {
     const { capture } = subject.page;
     const load = capture.loads[capture.documentIndex];
     if (!load || load.status !== 200) return [];
-    const waitMs = Math.round(load.timings.waitMs - capture.conditions.rttMs);
+    const pause = load.pauses?.at(-1);
+    const waitMs = Math.round(load.timings.waitMs - capture.conditions.rttMs + (pause?.ms ?? 0));
     if (waitMs < limitOf(this, subject, 'waitMs')) return [];
     return [
       finding({
@@ -35,8 +37,12 @@ export const serverWait: Check = {
         target: load.url,
         load,
         numbers: { waitedMs: waitMs },
-        title: `The server took ${waitMs} ms to respond with the page`,
-        plain: 'Nothing can start before the server responds.',
+        title: pause
+          ? `The server took ${waitMs} ms to send the page: it paused after ${Math.round(100 * pause.share)} % of it`
+          : `The server took ${waitMs} ms to respond with the page`,
+        plain: pause
+          ? 'What the server sends late cannot be shown or requested sooner.'
+          : 'Nothing can start before the server responds.',
       }),
     ];
   },
