@@ -29,10 +29,12 @@ export const scriptAsync: FixKind = {
     const { document } = page;
     if (!document) return [];
     return page.scripts
-      .filter((s) => (s.mode === 'sync' || s.mode === 'defer') && s.url && (fix.target === '*' || s.url === fix.target))
+      .filter((s) => s.mode !== 'inline' && (s.mode !== 'async' || s.holdsPaint))
+      .filter((s) => s.url && (fix.target === '*' || s.url === fix.target))
       .flatMap((s) => [
-        { ...setAttribute(document.url, s.element, 'async', ''), text: ' async' },
+        ...(s.mode === 'async' ? [] : [{ ...setAttribute(document.url, s.element, 'async', ''), text: ' async' }]),
         ...removeAttribute(document.url, document.text, s.element, 'defer'),
+        ...removeAttribute(document.url, document.text, s.element, 'blocking'),
       ]);
   },
 };

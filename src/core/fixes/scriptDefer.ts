@@ -1,5 +1,5 @@
 import { fileName } from '../capture/url';
-import { setAttribute } from './edits';
+import { removeAttribute, setAttribute } from './edits';
 import { offerEach, type FixKind, type GraphEdit } from './fix';
 import { withScriptMode } from './scriptMode';
 
@@ -27,7 +27,10 @@ export const scriptDefer: FixKind = {
     const { document } = page;
     if (!document) return [];
     return page.scripts
-      .filter((s) => s.mode === 'sync' && s.url && (fix.target === '*' || s.url === fix.target))
-      .map((s) => ({ ...setAttribute(document.url, s.element, 'defer', ''), text: ' defer' }));
+      .filter((s) => (s.mode === 'sync' || s.holdsPaint) && s.url && (fix.target === '*' || s.url === fix.target))
+      .flatMap((s) => [
+        ...(s.mode === 'sync' ? [{ ...setAttribute(document.url, s.element, 'defer', ''), text: ' defer' }] : []),
+        ...removeAttribute(document.url, document.text, s.element, 'blocking'),
+      ]);
   },
 };

@@ -109,6 +109,8 @@ export interface ScriptNode {
   readonly inHead: boolean;
   /** Compile and first run. */
   readonly runMs: number;
+  /** Nothing is painted before it has run (HTML, 2.5.8, blocking=render). */
+  readonly holdsPaint?: true;
   /** Modules (scripts of mode `import`) that have to be there before it runs, and run with it (HTML, 8.1.4.2). */
   readonly imports?: readonly number[];
   /** For a callback: what sets it off, and the script whose code it is, where that is known. */

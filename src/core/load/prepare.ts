@@ -38,6 +38,8 @@ export interface Prepared {
   readonly styleOfFetch: Int32Array;
   readonly scriptOfFetch: Int32Array;
   readonly deferred: readonly number[];
+  /** Scripts that hold back the first paint though the parser does not wait for them. */
+  readonly holdingPaint: readonly number[];
   readonly heroFetch: number;
   readonly pools: readonly Pool[];
   readonly poolOf: Int32Array;
@@ -103,6 +105,7 @@ export function prepare(graph: LoadGraph): Prepared {
     const d = (graph.fetches[id] as LoadGraph['fetches'][number]).discovery;
     return 'offset' in d ? d.offset : 0;
   };
+  const arrives = (id: number) => id >= 0 && graph.fetches[finalFetch(graph, id)]?.refused === false;
   drawn.sort((a, b) => place(a) - place(b));
   stops.sort((a, b) => a.offset - b.offset);
   scanned.sort((a, b) => a.offset - b.offset);
@@ -123,6 +126,7 @@ export function prepare(graph: LoadGraph): Prepared {
     styleOfFetch,
     scriptOfFetch,
     deferred,
+    holdingPaint: graph.scripts.filter((s) => s.holdsPaint && arrives(s.fetch)).map((s) => s.id),
     heroFetch: graph.hero.fetch < 0 ? -1 : finalFetch(graph, graph.hero.fetch),
     ...poolsOf(graph),
   };

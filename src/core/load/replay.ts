@@ -166,9 +166,9 @@ function walkBack(graph: LoadGraph, trace: Trace, end: PathStep, origin: Origin)
   const addGate = (painted: boolean): void => {
     const script = trace.gateScript >= 0 ? (trace.scriptEnd[trace.gateScript] as number) : -1;
     const style = trace.gateStyle >= 0 ? (trace.done[trace.gateStyle] as number) : -1;
-    const maker = graph.document.contentBuiltBy ?? -1;
+    const maker = lastOpener(graph, trace);
     const made = maker >= 0 ? (trace.scriptEnd[maker] as number) : -1;
-    if (painted && made >= 0 && made <= trace.gateMs + 0.01 && made >= Math.max(style, script)) addScript(maker);
+    if (painted && made >= Math.max(style, script, 0)) addScript(maker);
     else if (painted && style > script) addFetch(trace.gateStyle);
     else if (painted && script >= 0) addScript(trace.gateScript);
     else addFetch(graph.document.fetch);
@@ -245,6 +245,18 @@ function walkBack(graph: LoadGraph, trace: Trace, end: PathStep, origin: Origin)
   else if (origin.by === 'element') addElement();
   else addGate(true);
   return steps.reverse();
+}
+
+/** Of the scripts that make the content or hold back the first paint the one that ended last before it; -1 for none. */
+function lastOpener(graph: LoadGraph, trace: Trace): number {
+  let last = -1;
+  for (const { id, holdsPaint } of graph.scripts) {
+    if (!holdsPaint && id !== graph.document.contentBuiltBy) continue;
+    const end = trace.scriptEnd[id] as number;
+    if (end < 0 || end > trace.gateMs + 0.01) continue;
+    if (last < 0 || end > (trace.scriptEnd[last] as number)) last = id;
+  }
+  return last;
 }
 
 /** The script of the parser's own order that ended last before a time; -1 for none. */

@@ -60,6 +60,7 @@ export function listScripts(page: Page, byteAt: (n: number) => number): ScriptDr
       mode: script.mode,
       offset: byteAt(script.mode === 'inline' ? script.element.end : script.element.startTagEnd),
       inHead: script.element.inHead,
+      ...(script.holdsPaint && { holdsPaint: true }),
       runMs: work ? ms : first ? estimate(last) : 0.3,
       url: last?.url ?? script.url,
       line: script.element.line,

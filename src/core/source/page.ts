@@ -22,6 +22,8 @@ export interface PageScript {
   readonly element: SourceElement;
   readonly url?: string;
   readonly mode: 'sync' | 'async' | 'defer' | 'inline';
+  /** Nothing is painted before it has run, although the parser does not wait for it (HTML, 2.5.8, blocking attributes). */
+  readonly holdsPaint?: true;
 }
 
 /** A capture with its source parsed: what checks, graph and fixes share. Nothing re-reads a body. */
@@ -176,10 +178,18 @@ function collectScripts(document: SourceDocument, mentions: readonly Mention[]):
       : module || element.attributes.has('defer')
         ? 'defer'
         : 'sync';
-    out.push({ element, url, mode });
+    const holdsPaint = mode !== 'sync' && element.inHead && asksToBlock(element);
+    out.push({ element, url, mode, ...(holdsPaint && { holdsPaint }) });
   }
   return out;
 }
+
+/** Whether an element asks by its `blocking` attribute that nothing is painted before it is done (HTML, 2.5.8). */
+export const asksToBlock = (element: SourceElement): boolean =>
+  (element.attributes.get('blocking') ?? '')
+    .toLowerCase()
+    .split(/[\t\n\f\r ]+/)
+    .includes('render');
 
 /** The image an element shows on the capture's screen, by the srcset rules. */
 export function shownAddress(page: Page, element: SourceElement): string | undefined {

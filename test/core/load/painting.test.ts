@@ -200,6 +200,19 @@ describe('core/load: first paint', () => {
     expect(built(-1).milestones.fcpMs).to.be.below(built(-1).scripts[0]?.startMs ?? 0);
   });
 
+  it('waits for a script with blocking=render, though the parser does not, unless the browser refuses that', () => {
+    const paint = (values: object, refused = false) => {
+      const g = graphOf([{ ...js(1, 900), refused }], { scripts: [script(0, 1, { mode: 'async', ...values })] });
+      return replay(g);
+    };
+    const [held, free] = [paint({ holdsPaint: true }), paint({})];
+    expect(free.milestones.fcpMs).to.be.below(free.scripts[0]?.startMs ?? 0);
+    expect(held.milestones.fcpMs).to.be.above(held.scripts[0]?.endMs ?? Infinity);
+    expect(held.milestones.dclMs).to.be.closeTo(free.milestones.dclMs, 1);
+    expect(held.fcpPath.map((s) => `${s.kind} ${s.id}`)).to.deep.equal(['fetch 0', 'fetch 1', 'script 0', 'paint -1']);
+    expect(paint({ holdsPaint: true }, true).milestones.fcpMs).to.be.below(held.milestones.fcpMs - 500);
+  });
+
   it('is the hero on a page that a script builds, where the markup names that and it comes first', () => {
     const built = (serverMs: number) => {
       const g = graphOf([hero({ serverMs }), js(2, 1500)], {

@@ -3,17 +3,17 @@ import { fileName, hostOf } from '../../capture/url';
 import { finding, type Check } from '../finding';
 import { bytesText } from '../texts';
 
-/** A classic script in the head, or in front of the hero, without defer or async (HTML, section 4.12.1). */
+/** A classic script in the head, or in front of the hero, without defer or async, or one with blocking=render (HTML, 4.12.1). */
 export const scriptBlocking: Check = {
   id: 'script-blocking',
   concern: 'blocking',
   question: 'Which scripts block the first paint or the hero?',
-  examines: 'Script elements in the head, and those in the body before the hero.',
+  examines: 'Script elements in the head, also with blocking=render, and those in the body before the hero.',
   cannotSee: 'Whether the content above the fold needs the script: check before deferring.',
   fixedWhen:
-    'The script has async, defer or type=module, or is at the end of the body, and a new recording paints before it.',
+    'The script has async, defer or type=module without blocking=render, or is at the end of the body, and a new recording paints before it.',
   harms: ['slow'],
-  standard: 'HTML, 4.12.1',
+  standard: 'HTML, 4.12.1 and 2.5.8',
   change: 'Add defer, or async where order does not matter, or move the script to the end of the body.',
   examine(subject) {
     const { hero, page } = subject;
@@ -25,7 +25,7 @@ export const scriptBlocking: Check = {
         ?.element.end ??
       -1;
     return page.scripts.flatMap((script) => {
-      if (script.mode !== 'sync' || !script.url) return [];
+      if ((script.mode !== 'sync' && !script.holdsPaint) || !script.url) return [];
       const { inHead, start } = script.element;
       if (!inHead && start >= heroAt) return [];
       const load = page.loadOf(script.url);
@@ -40,7 +40,7 @@ export const scriptBlocking: Check = {
           element: script.element,
           load,
           numbers: { bytes: load.bodyBytes, thirdParty: foreign ? 1 : 0 },
-          title: `${fileName(script.url)} blocks parsing ${inHead ? 'in the head' : 'before the hero'} (${bytesText(load.bodyBytes)}${foreign ? `, from ${hostOf(load.url)}` : ''})`,
+          title: `${fileName(script.url)} blocks ${script.holdsPaint ? 'the first paint by blocking=render' : `parsing ${inHead ? 'in the head' : 'before the hero'}`} (${bytesText(load.bodyBytes)}${foreign ? `, from ${hostOf(load.url)}` : ''})`,
           plain: `${inHead ? 'Nothing is' : 'The content below is not'} shown until ${foreign ? 'this third-party script has loaded and run' : 'this script has loaded and run'}.`,
         }),
       ];

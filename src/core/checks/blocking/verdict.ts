@@ -2,7 +2,7 @@ import type { Load } from '../../capture/capture';
 import { fileName } from '../../capture/url';
 import type { SourceElement } from '../../source/document';
 import { mediaMatches, screenOf } from '../../source/media';
-import type { Page } from '../../source/page';
+import { asksToBlock, type Page } from '../../source/page';
 import { linksStylesheet } from '../../source/linkRel';
 
 /**
@@ -29,7 +29,7 @@ function byElements(page: Page, load: Load): boolean {
 
 /** True for an element that makes the browser hold back rendering until its file is there. */
 function elementBlocks(page: Page, e: SourceElement): boolean {
-  const asked = /\brender\b/i.test(e.attributes.get('blocking') ?? '');
+  const asked = asksToBlock(e);
   if (e.tag === 'link') {
     if (!linksStylesheet(e)) return false;
     return e.inHead && mediaMatches(e.attributes.get('media'), screenOf(page.capture.conditions));

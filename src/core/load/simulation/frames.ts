@@ -57,8 +57,9 @@ export class Frames {
   /** Nothing holds back a paint: no sheet is pending, and there is something to show, or a hero that only needs its file. */
   get gateOpen(): boolean {
     const { graph, p } = this.shared;
-    const { parser, styles } = this.page;
+    const { parser, styles, scripts } = this.page;
     if (styles.pendingBlocking > 0 || (parser.parsedTo < graph.document.contentOffset && !parser.done)) return false;
+    for (const script of p.holdingPaint) if (scripts.ended[script] === -1) return false;
     return this.contentBuilt || (p.heroFetch >= 0 && this.heroElementMs >= 0);
   }
 
