@@ -3,7 +3,7 @@ import { type Load, type Measured, type Work, header } from '../capture/capture'
 import { hostOf, originOf } from '../capture/url';
 import { topOfHead } from '../source/document';
 import { mediaMatches, screenOf } from '../source/media';
-import { shownAddress, type Page } from '../source/page';
+import { asksToBlock, shownAddress, type Page } from '../source/page';
 import { discoverLoad, type DiscoveryContext } from './discovery';
 import type { Hops } from './drafts';
 import type { Discovery, DocumentNode, FetchNode, HeroNode, Keep, LoadGraph, PriorityLevel, StyleNode } from './graph';
@@ -235,9 +235,25 @@ function documentNode(
       : decodedBytes * ESTIMATED_WORK.parsePerByte,
     bodyOffset,
     hintOffset: byteAt((document && topOfHead(document)) ?? 0),
-    contentOffset: content === undefined ? bodyOffset : byteAt(content),
+    contentOffset: Math.max(content === undefined ? bodyOffset : byteAt(content), byteAt(expectedUntil(page))),
     contentBuiltBy: document && content === undefined ? builtBy() : -1,
   };
+}
+
+/**
+ * Offset up to which the document asks the browser to parse before anything is painted: the end of an element that a link
+ * of the head expects, or of the document when that has no such element (HTML, 4.6.7.6); 0 without such a link.
+ */
+function expectedUntil({ document, capture }: Page): number {
+  if (!document) return 0;
+  const ends = document.elements.flatMap((e) => {
+    if (!e.inHead || e.inert || !isLinkOf(e, 'expect') || !asksToBlock(e)) return [];
+    if (!mediaMatches(e.attributes.get('media'), screenOf(capture.conditions))) return [];
+    const id = /^#(.+)$/.exec(e.attributes.get('href') ?? '')?.[1];
+    if (id === undefined) return [];
+    return [document.elements.find((x) => x.attributes.get('id') === id)?.end ?? document.text.length];
+  });
+  return Math.max(0, ...ends);
 }
 
 /**

@@ -128,6 +128,19 @@ describe('core/load: what of a page is seen first', () => {
     expect(content('<input type="hidden" value="x"><input type="checkbox"><p>Later</p>')).to.match(/^Later/);
   });
 
+  it('comes no sooner than what a link of the head expects (HTML, 4.6.7.6)', () => {
+    const expecting = (link: string) => {
+      const html = `<!doctype html><html><head>${link}</head><body><p>First</p><main id="beds">Beds</main><p>Later</p></body></html>`;
+      return html.slice(auditOf(html).graph.document.contentOffset);
+    };
+    const link = '<link rel="expect" href="#beds" blocking="render"';
+    expect(expecting('')).to.match(/^First/);
+    expect(expecting(`${link}>`)).to.match(/^<p>Later/);
+    expect(expecting(`${link} media="(min-width: 2000px)">`)).to.match(/^First/);
+    expect(expecting(link.replace('#beds', '#gone') + '>')).to.equal('');
+    expect(expecting('<link rel="expect" href="#beds">')).to.match(/^First/);
+  });
+
   it('is a picture, a drawing with a size, or the words of a field', () => {
     expect(content('<img src="a.png"><p>Later</p>')).to.match(/^<p>Later/);
     expect(content('<svg viewBox="0 0 9 9"></svg><p>Later</p>')).to.match(/^<\/svg><p>/);
