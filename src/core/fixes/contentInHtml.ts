@@ -1,5 +1,5 @@
 import { ESTIMATED_WORK } from '../load/estimates';
-import { ownText } from '../source/document';
+import { ownTextLength } from '../source/document';
 import type { Page } from '../source/page';
 import { renderedContent, type RenderedPart } from '../source/renderedContent';
 import { insertAt } from './edits';
@@ -23,8 +23,8 @@ export const contentInHtmlGraph: GraphEdit = {
     const at = document.bodyOffset;
     const grown = growDocument(graph, at, fix.values.bytes ?? Math.round(decoded * COMPRESSED), decoded);
     // What is in the source and hidden stays where it is.
-    const isThere = decoded === 0;
-    const heroAt = isThere ? hero.offset : at + Math.min(decoded, fix.values.hero ?? FIRST_TEXT_BYTES);
+    const isHidden = decoded === 0;
+    const heroAt = isHidden ? hero.offset : at + Math.min(decoded, fix.values.hero ?? FIRST_TEXT_BYTES);
     const isBuilt = hero.builtBy >= 0 || hero.afterEvent !== undefined;
     return {
       ...grown,
@@ -44,7 +44,7 @@ export const contentInHtmlGraph: GraphEdit = {
         ...grown.document,
         contentOffset: Math.min(
           grown.document.decodedBytes,
-          at + (isThere ? FIRST_TEXT_BYTES : Math.min(decoded, FIRST_TEXT_BYTES)),
+          at + (isHidden ? FIRST_TEXT_BYTES : Math.min(decoded, FIRST_TEXT_BYTES)),
         ),
         contentBuiltBy: -1,
         parseMs: document.parseMs + decoded * ESTIMATED_WORK.parsePerByte,
@@ -64,27 +64,31 @@ export const contentInHtml: FixKind = {
   effort: 960,
   offer(findings, context) {
     return offerEach(this, findings, context, 'content-by-script', (f) => {
-      const parts = renderedContent(context.page);
-      const isHidden = parts.length === 0 && hasText(context.page);
+      const isHidden = isThere(context.page);
       return {
         title: isHidden ? 'Show the content before scripts have run' : this.title,
         group: f.target,
-        values: isHidden ? { bytes: 0, decoded: 0 } : valuesOf(parts, context),
+        values: isHidden ? { bytes: 0, decoded: 0 } : valuesOf(renderedContent(context.page), context),
       };
     });
   },
   onSource(_fix, { page }) {
     const { document } = page;
-    return document ? renderedContent(page).map((part) => insertAt(document.url, part.offset, part.html)) : [];
+    if (!document || isThere(page)) return [];
+    return renderedContent(page).map((part) => insertAt(document.url, part.offset, part.html));
   },
 };
 
-/** Whether the body of the source has text, whatever styles do to it. */
-function hasText({ document }: Page): boolean {
-  return !!document?.elements.some(
-    (e) => !e.inHead && !e.inert && !/^(script|style|noscript|template|title)$/.test(e.tag) && ownText(e) !== undefined,
-  );
+/** Whether the source has most of the text already, hidden by styles: scripts only show it. */
+function isThere(page: Page): boolean {
+  const own = (page.document?.elements ?? [])
+    .filter((e) => !e.inHead && !e.inert && !NO_TEXT.test(e.tag))
+    .reduce((sum, e) => sum + ownTextLength(e), 0);
+  const made = renderedContent(page).reduce((sum, p) => sum + p.html.replace(/<[^>]*>/g, '').trim().length, 0);
+  return own > 0 && own >= made;
 }
+
+const NO_TEXT = /^(script|style|noscript|template|title)$/;
 
 function valuesOf(parts: readonly RenderedPart[], { page, hero }: OfferContext): Record<string, number> {
   if (parts.length === 0) return {};

@@ -85,6 +85,14 @@ export function ownText(element: SourceElement): number | undefined {
   return undefined;
 }
 
+/** Characters of text that are children of an element, without spaces around them. */
+export function ownTextLength(element: SourceElement): number {
+  let length = 0;
+  for (const child of element.node.childNodes)
+    if (child.nodeName === '#text' && 'value' in child) length += child.value.trim().length;
+  return length;
+}
+
 const TEXT_TAGS = new Set(['style', 'script', 'title', 'h1', 'h2', 'p']);
 
 /**

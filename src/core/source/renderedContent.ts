@@ -32,6 +32,8 @@ export function renderedContent(page: Page): RenderedPart[] {
     return found?.tag === e.tag ? found : undefined;
   };
   const out: RenderedPart[] = [];
+  // An id that stands in the source many times is that of one element.
+  const used = new Set<SourceElement>();
   const body = source.elements.find((e) => e.tag === 'body');
   // An explicit stack: hostile nesting must not exhaust the call stack.
   const stack = body ? [body] : [];
@@ -41,7 +43,9 @@ export function renderedContent(page: Page): RenderedPart[] {
     if (inner.length > 0 || ownText(element) !== undefined) stack.push(...inner.reverse());
     else {
       const twin = same(element);
-      const part = twin && partOf(rendered, twin, element.startTagEnd);
+      if (!twin || used.has(twin)) continue;
+      used.add(twin);
+      const part = partOf(rendered, twin, element.startTagEnd);
       if (part) out.push(part);
     }
   }
@@ -64,8 +68,10 @@ function partOf(rendered: SourceDocument, element: SourceElement, offset: number
   if (to <= from) return undefined;
   let html = '';
   let at = from;
-  for (const e of rendered.elements) {
-    if (e.start < at || e.start >= to || !ONLY_ONCE.has(e.tag)) continue;
+  for (let i = element.index + 1; i < rendered.elements.length; i++) {
+    const e = rendered.elements[i] as SourceElement;
+    if (e.start >= to) break;
+    if (e.start < at || !ONLY_ONCE.has(e.tag)) continue;
     html += rendered.text.slice(at, e.start);
     at = e.end;
   }

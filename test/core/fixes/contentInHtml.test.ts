@@ -53,6 +53,16 @@ describe('core/fixes/contentInHtml', () => {
     expect(graph.document.decodedBytes).to.equal(audit.graph.document.decodedBytes);
   });
 
+  it('takes a hint that is hidden for no content, and an id that stands there often for one element', () => {
+    const hint = SHELL.replace('<body>', '<body><p hidden>No such bed</p>').replace(
+      '</body>',
+      '<div id="app"></div>'.repeat(3) + '</body>',
+    );
+    const audit = builtPage(hint);
+    expect(fixOf(audit).map((f) => f.title)).to.deep.equal(['Put content that scripts create into the HTML']);
+    expect(edits(audit).map((e) => e.text)).to.deep.equal([CONTENT]);
+  });
+
   it('assumes some markup where nobody has seen what scripts made: in a shadow tree, in a plain HAR', () => {
     const shadow = SHELL.replace('<div id="app"></div>', '<garden-beds></garden-beds>');
     for (const renderedHtml of [shadow, undefined]) {
