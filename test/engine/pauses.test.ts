@@ -37,6 +37,8 @@ describe('engine/record: pauses of a server within an answer', () => {
     expect(of(seen([rest(120, 620, 250)]), [work(100, 300)])).to.have.length(1);
     expect(of(seen([rest(120, 320, 250)]), [], 150)).to.equal(undefined);
     expect(of(seen([rest(120, 620, 0)], 0))).to.equal(undefined);
+    expect(of(seen([rest(100, 300, 0)])), 'a browser that makes a page ready').to.equal(undefined);
+    expect(of(seen([rest(100, 700, 0)]))).to.deep.equal([{ share: 0, ms: 600 }]);
     expect(of(seen([]))).to.equal(undefined);
   });
 
@@ -46,6 +48,11 @@ describe('engine/record: pauses of a server within an answer', () => {
       { share: 0.7, ms: 900 },
     ];
     expect(pausesInAll(a, [[{ share: 0.2, ms: 450 }]])).to.deep.equal([{ share: 0.2, ms: 450 }]);
+    const other = [
+      { share: 0.1, ms: 90 },
+      { share: 0.69, ms: 950 },
+    ];
+    expect(pausesInAll(a, [other])).to.deep.equal([{ share: 0.7, ms: 900 }]);
     expect(pausesInAll(a, [undefined])).to.equal(undefined);
     expect(pausesInAll(a, [])).to.deep.equal(a);
     expect(pausesInAll(undefined, [a])).to.equal(undefined);

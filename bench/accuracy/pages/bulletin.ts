@@ -25,7 +25,7 @@ export const bulletin: TruthPage = {
         page(
           `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>Bulletin</title>
 <link rel="stylesheet" href="/css/bulletin.css"><script src="/js/count.js"></script></head>
-<body>${HEAD}<main><h1>Bulletin</h1>${text(3, 60, 71)}<img src="/p/stalls.jpg" alt="Stalls" width="1000" height="800" style="width:100%;height:auto">${text(5, 60, 72)}</main></body></html>`,
+<body>${HEAD}<main><h1>Bulletin</h1>${text(2, 60, 71)}<img src="/p/stalls.jpg" alt="Stalls" width="1000" height="800" style="width:100%;height:auto">${text(5, 60, 72)}</main></body></html>`,
           { waitMs: 90, pauses: [{ share: 0.35, ms: 900 }] },
         ),
       ],

@@ -4,6 +4,10 @@ import type { SeenLoad } from './seenLoad';
 /** A shorter rest of a body's bytes is noise of a machine; a round trip more is a window that was empty (RFC 9293, 3.8.6). */
 const LEAST_MS = 80;
 const ROUND_TRIPS = 2;
+/** Between the headers and the first byte of a body a browser makes the page ready for it, beside its main thread. */
+const READYING_MS = 300;
+/** Shares of one pause in two runs differ by what a server's buffers hold. */
+const SAME_SHARE = 0.05;
 /** Of one answer at most: those that a page would notice. */
 const MOST = 8;
 
@@ -24,7 +28,8 @@ export function pausesOf(
   const out: Pause[] = [];
   for (const rest of rests) {
     const [from, to] = [msOf(rest.fromS), msOf(rest.toS)];
-    if (to - from - busyMs(work, from, to) < LEAST_MS + ROUND_TRIPS * rttMs) continue;
+    const least = (rest.before === 0 ? READYING_MS : LEAST_MS) + ROUND_TRIPS * rttMs;
+    if (to - from - busyMs(work, from, to) < least) continue;
     const ms = Math.round(to - firstMs);
     if (ms > 0 && out.length < MOST) out.push({ share: rest.before / decodedBytes, ms });
   }
@@ -52,8 +57,8 @@ export function pausesInAll(
   own: readonly Pause[] | undefined,
   others: readonly (readonly Pause[] | undefined)[],
 ): readonly Pause[] | undefined {
-  const kept = (own ?? []).flatMap((pause, i) => {
-    const same = others.map((list) => list?.[i]);
+  const kept = (own ?? []).flatMap((pause) => {
+    const same = others.map((list) => list?.find((p) => Math.abs(p.share - pause.share) <= SAME_SHARE));
     return same.every((p) => p !== undefined) ? [{ ...pause, ms: Math.min(pause.ms, ...same.map((p) => p.ms)) }] : [];
   });
   return kept.length > 0 ? kept : undefined;

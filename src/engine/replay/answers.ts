@@ -1,7 +1,7 @@
 import http from 'node:http';
 import zlib from 'node:zlib';
 import { promisify } from 'node:util';
-import { header, type Load } from '../../core/capture/capture';
+import { header, type Load, type Pause } from '../../core/capture/capture';
 import { originOf } from '../../core/capture/url';
 import type { OfferContext } from '../../core/fixes/fix';
 import type { LoadGraph } from '../../core/load/graph';
@@ -58,7 +58,7 @@ export async function recordedAnswers(context: OfferContext, graph: LoadGraph, l
       headers: [...headersOf(load), ...(coded?.coding ? ([['content-encoding', coded.coding]] as const) : [])],
       body: coded?.body ?? new Uint8Array(),
       waitMs: waits.get(load.index) ?? Math.max(0, load.timings.waitMs - page.capture.conditions.rttMs),
-      ...(load.pauses && { pauses: load.pauses }),
+      ...(load.pauses && body && { pauses: await inCodedBytes(load.pauses, body, levels.get(load.url)) }),
       ...((load.status < 200 || load.status > 599) && { fails: true as const }),
     });
   }
@@ -83,7 +83,10 @@ export async function editedAnswers(site: ReplaySite, edited: EditedSite, levels
       url: file.url,
       status: 200,
       waitMs: was?.waitMs ?? middleWait(out, file.url),
-      ...(was?.pauses && { pauses: was.pauses }),
+      ...(was?.pauses && {
+        // What is written into a page stands before what its server sends late.
+        pauses: isCoded(was) === !!level ? withTail(was.pauses, was.body.length, body.length) : was.pauses,
+      }),
       headers: [
         ...(was?.headers ?? [['content-type', typeOf(file.url)] as const])
           .filter(([n]) => n !== 'content-encoding' && n !== 'etag')
@@ -200,6 +203,24 @@ async function inItsCoding(
     differs.push(`${load.url} is sent with ${best.body.length} bytes; recorded were ${load.bodyBytes}.`);
   return { body: best.body, coding: best.level.coding };
 }
+
+/** Shares of the compressed body at which a server pauses: those of the plain one are others. */
+async function inCodedBytes(pauses: readonly Pause[], body: Uint8Array, level: Level | undefined): Promise<Pause[]> {
+  const whole = level && (await compress(body, level)).length;
+  return Promise.all(
+    pauses.map(async ({ share, ms }) => {
+      if (!level || !whole) return { share, ms };
+      const before = await compress(body.subarray(0, Math.round(share * body.length)), level);
+      return { share: Math.min(1, before.length / whole), ms };
+    }),
+  );
+}
+
+/** The same pauses in a body of another length that ends as the one before it. */
+const withTail = (pauses: readonly Pause[], was: number, length: number): Pause[] =>
+  pauses.map(({ share, ms }) => ({ share: Math.max(0, 1 - ((1 - share) * was) / Math.max(1, length)), ms }));
+
+const isCoded = (answer: Answer): boolean => answer.headers.some(([name]) => name === 'content-encoding');
 
 const compress = (body: Uint8Array, { coding, level }: Level): Promise<Buffer> =>
   coding === 'gzip'

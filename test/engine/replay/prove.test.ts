@@ -1,3 +1,4 @@
+import zlib from 'node:zlib';
 import { expect } from 'chai';
 import type { Fix } from '../../../src/core/fixes/fix';
 import { parseVisitor } from '../../../src/core/load/visitors';
@@ -70,6 +71,32 @@ describe('engine/replay', () => {
       const fixed = await editedAnswers(base, await editedSite([fixOf(audit, 'script-defer')], audit), levels);
       expect(Buffer.from(fixed.answers[0]?.body ?? []).toString()).to.match(/<script[^>]* defer/);
       expect(fixed.answers.slice(1)).to.deep.equal(base.answers.slice(1));
+    });
+
+    it('pause where the plain body stood at, compressed or not, and where it ends alike after an edit', async () => {
+      const paragraph = (i: number) => `<p>Bed ${i}: ${'ferns and mosses '.repeat(i < 40 ? 1 : 9)}</p>`;
+      const html = `<!doctype html><html><head><title>x</title><script src="/kit.js"></script></head><body>${Array.from({ length: 80 }, (_, i) => paragraph(i)).join('')}</body></html>`;
+      const share = html.indexOf('Bed 40') / html.length;
+      const lens = { pauses: [{ share, ms: 700 }] };
+      const kit = { url: `${PAGE}kit.js`, body: 'a;'.repeat(9000), start: 40 };
+      for (const headers of [{}, { 'content-encoding': 'gzip' }] as Record<string, string>[]) {
+        const audit = auditOf(html, [kit], undefined, PAGE, { lens, headers });
+        const levels = new Map();
+        const base = await recordedAnswers(audit, audit.graph, levels);
+        const sent = ({ body, pauses }: (typeof base.answers)[number]) =>
+          Buffer.from(body.subarray(0, Math.round((pauses?.[0]?.share ?? 0) * body.length)));
+        const plain = (part: Buffer) =>
+          headers['content-encoding']
+            ? zlib.gunzipSync(part, { finishFlush: zlib.constants.Z_SYNC_FLUSH }).toString()
+            : part.toString();
+        const [page] = base.answers;
+        expect(page?.pauses?.[0]?.ms).to.equal(700);
+        expect(page && plain(sent(page)).length / html.length).to.be.closeTo(share, 0.06);
+        const fixed = await editedAnswers(base, await editedSite([fixOf(audit, 'script-defer')], audit), levels);
+        expect(fixed.answers[0] && plain(sent(fixed.answers[0]))).to.match(/defer/);
+        const faster = await editedAnswers(base, await editedSite([fixOf(audit, 'server-faster')], audit), levels);
+        expect(faster.answers[0]?.pauses).to.equal(undefined);
+      }
     });
 
     it('answer for the twin of another scheme, but never with a redirect to what was asked for', () => {
