@@ -42,10 +42,7 @@ export const contentInHtmlGraph: GraphEdit = {
       hero: isBuilt ? { ...grown.hero, builtBy: -1, afterEvent: undefined, offset: heroAt } : grown.hero,
       document: {
         ...grown.document,
-        contentOffset: Math.min(
-          grown.document.decodedBytes,
-          at + (isHidden ? FIRST_TEXT_BYTES : Math.min(decoded, FIRST_TEXT_BYTES)),
-        ),
+        contentOffset: Math.min(grown.document.decodedBytes, at + FIRST_TEXT_BYTES),
         contentBuiltBy: -1,
         parseMs: document.parseMs + decoded * ESTIMATED_WORK.parsePerByte,
       },
@@ -64,27 +61,28 @@ export const contentInHtml: FixKind = {
   effort: 960,
   offer(findings, context) {
     return offerEach(this, findings, context, 'content-by-script', (f) => {
-      const isHidden = isThere(context.page);
+      const parts = renderedContent(context.page);
+      const isHidden = isThere(context.page, parts);
       return {
         title: isHidden ? 'Show the content before scripts have run' : this.title,
         group: f.target,
-        values: isHidden ? { bytes: 0, decoded: 0 } : valuesOf(renderedContent(context.page), context),
+        values: isHidden ? { bytes: 0, decoded: 0 } : valuesOf(parts, context),
       };
     });
   },
   onSource(_fix, { page }) {
     const { document } = page;
-    if (!document || isThere(page)) return [];
-    return renderedContent(page).map((part) => insertAt(document.url, part.offset, part.html));
+    const parts = renderedContent(page);
+    return document && !isThere(page, parts) ? parts.map((p) => insertAt(document.url, p.offset, p.html)) : [];
   },
 };
 
 /** Whether the source has most of the text already, hidden by styles: scripts only show it. */
-function isThere(page: Page): boolean {
+function isThere(page: Page, parts: readonly RenderedPart[]): boolean {
   const own = (page.document?.elements ?? [])
     .filter((e) => !e.inHead && !e.inert && !NO_TEXT.test(e.tag))
     .reduce((sum, e) => sum + ownTextLength(e), 0);
-  const made = renderedContent(page).reduce((sum, p) => sum + p.html.replace(/<[^>]*>/g, '').trim().length, 0);
+  const made = parts.reduce((sum, p) => sum + p.html.replace(/<[^>]*>/g, '').trim().length, 0);
   return own > 0 && own >= made;
 }
 

@@ -19,7 +19,8 @@ export const scriptAsync: FixKind = {
   effort: 15,
   offer(findings, context) {
     // Own scripts often build on each other: those are deferred. What another company counts or shows stands alone.
-    const foreign = findings.filter((f) => f.evidence.numbers.thirdParty === 1);
+    const isAsync = (url: string) => context.page.scripts.some((s) => s.url === url && s.mode === 'async');
+    const foreign = findings.filter((f) => f.evidence.numbers.thirdParty === 1 && !isAsync(f.target));
     return offerEach(this, foreign, context, 'script-blocking', (f) => ({
       title: `Load ${fileName(f.target)} async`,
       group: f.target,
@@ -29,10 +30,9 @@ export const scriptAsync: FixKind = {
     const { document } = page;
     if (!document) return [];
     return page.scripts
-      .filter((s) => s.mode !== 'inline' && (s.mode !== 'async' || s.holdsPaint))
-      .filter((s) => s.url && (fix.target === '*' || s.url === fix.target))
+      .filter((s) => (s.mode === 'sync' || s.mode === 'defer') && s.url && (fix.target === '*' || s.url === fix.target))
       .flatMap((s) => [
-        ...(s.mode === 'async' ? [] : [{ ...setAttribute(document.url, s.element, 'async', ''), text: ' async' }]),
+        { ...setAttribute(document.url, s.element, 'async', ''), text: ' async' },
         ...removeAttribute(document.url, document.text, s.element, 'defer'),
         ...removeAttribute(document.url, document.text, s.element, 'blocking'),
       ]);

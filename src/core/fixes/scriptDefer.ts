@@ -1,6 +1,7 @@
 import { fileName } from '../capture/url';
 import { removeAttribute, setAttribute } from './edits';
-import { offerEach, type FixKind, type GraphEdit } from './fix';
+import type { Finding } from '../checks/finding';
+import { offerEach, type FixKind, type GraphEdit, type OfferContext } from './fix';
 import { withScriptMode } from './scriptMode';
 
 /** What it does to the graph. */
@@ -11,7 +12,10 @@ export const scriptDeferGraph: GraphEdit = {
   },
 };
 
-/** Scripts run after parsing, in order (HTML, 4.12.1, defer). */
+const holdsPaint = ({ page }: OfferContext, { target }: Finding): boolean =>
+  page.scripts.some((s) => s.url === target && s.holdsPaint);
+
+/** Scripts run after parsing, in order (HTML, 4.12.1, defer); those that do not hold the parser lose `blocking` only. */
 export const scriptDefer: FixKind = {
   id: 'script-defer',
   title: 'Defer scripts',
@@ -19,7 +23,7 @@ export const scriptDefer: FixKind = {
   effort: 20,
   offer(findings, context) {
     return offerEach(this, findings, context, 'script-blocking', (f) => ({
-      title: `Defer ${fileName(f.target)}`,
+      title: holdsPaint(context, f) ? `Take blocking=render off ${fileName(f.target)}` : `Defer ${fileName(f.target)}`,
       group: f.target,
     }));
   },

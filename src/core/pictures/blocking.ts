@@ -88,7 +88,9 @@ function freeOf(graph: LoadGraph, step: PathStep): LoadGraph | undefined {
 function freed(graph: LoadGraph, meant: (node: ScriptNode | StyleNode) => boolean): LoadGraph {
   const styles = graph.styles.map((s) => (s.blocking && meant(s) ? { ...s, blocking: false } : s));
   const scripts = graph.scripts.map((s) => {
-    if ((s.mode !== 'sync' && s.mode !== 'inline') || !meant(s)) return s;
+    if (!meant(s)) return s;
+    if (s.holdsPaint) return { ...s, holdsPaint: undefined };
+    if (s.mode !== 'sync' && s.mode !== 'inline') return s;
     return s.fetch < 0 ? { ...s, runMs: 0 } : { ...s, mode: 'async' as const };
   });
   const maker = graph.scripts[graph.document.contentBuiltBy ?? -1];

@@ -5,7 +5,7 @@ import { listStyleReferences } from '../source/stylesheet';
 import { robotsDirectives } from './robots';
 import { TemplateReader } from './template';
 import { TextHash } from './textHash';
-import { linkTypes } from '../source/linkRel';
+import { tokensOf } from '../source/linkRel';
 
 /** A link from one page to another, with its place. Lines and columns count from 1. */
 export interface LinkFact {
@@ -186,7 +186,7 @@ function readHead(
 ): void {
   if (el.tagName === 'html') out.found.language = get('lang')?.trim() || undefined;
   if (el.tagName === 'link') {
-    const rel = linkTypes(get('rel'));
+    const rel = tokensOf(get('rel'));
     const href = get('href');
     if (href === undefined) return;
     if (rel.has('canonical')) out.found.canonical ??= resolveUrl(href, out.baseUrl) ?? href;

@@ -85,6 +85,10 @@ export function ownText(element: SourceElement): number | undefined {
   return undefined;
 }
 
+/** Where the inner HTML of an element with an end tag ends. */
+export const innerEnd = (text: string, element: Pick<SourceElement, 'startTagEnd' | 'end'>): number =>
+  Math.max(element.startTagEnd, text.lastIndexOf('</', element.end - 1));
+
 /** Characters of text that are children of an element, without spaces around them. */
 export function ownTextLength(element: SourceElement): number {
   let length = 0;

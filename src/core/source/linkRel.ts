@@ -1,9 +1,9 @@
 import type { SourceElement } from './document';
 
-/** The link types of an element, in lower case (HTML, 4.6.7; a set of space-separated tokens, 2.3.7). */
-export function linkTypes(rel: string | undefined): ReadonlySet<string> {
+/** The words of an attribute such as `rel` or `blocking`, in lower case (a set of space-separated tokens, HTML, 2.3.7). */
+export function tokensOf(value: string | undefined): ReadonlySet<string> {
   return new Set(
-    (rel ?? '')
+    (value ?? '')
       .toLowerCase()
       .split(/[\t\n\f\r ]+/)
       .filter(Boolean),
@@ -12,7 +12,7 @@ export function linkTypes(rel: string | undefined): ReadonlySet<string> {
 
 /** True for a link of one type, such as `preload`. */
 export function isLinkOf(element: Pick<SourceElement, 'tag' | 'attributes'>, type: string): boolean {
-  return element.tag === 'link' && linkTypes(element.attributes.get('rel')).has(type);
+  return element.tag === 'link' && tokensOf(element.attributes.get('rel')).has(type);
 }
 
 /**
@@ -22,7 +22,7 @@ export function isLinkOf(element: Pick<SourceElement, 'tag' | 'attributes'>, typ
 export function linksStylesheet(element: Pick<SourceElement, 'tag' | 'attributes'>): boolean {
   return (
     isLinkOf(element, 'stylesheet') &&
-    !linkTypes(element.attributes.get('rel')).has('alternate') &&
+    !tokensOf(element.attributes.get('rel')).has('alternate') &&
     !element.attributes.has('disabled')
   );
 }

@@ -3,7 +3,7 @@ import { redactUrl } from '../capture/redact';
 import { mediaMatches, type Screen } from './media';
 import { parseSrcset, pickCandidate } from './srcset';
 import type { SourceDocument, SourceElement } from './document';
-import { linkTypes } from './linkRel';
+import { tokensOf } from './linkRel';
 
 /** Why an address stands in the source. `load`: the browser fetches it by itself. */
 export type MentionUse =
@@ -209,7 +209,7 @@ export function mentionsOf(tag: string, get: Get, add: Add): void {
 }
 
 function linkMention(get: Get, add: Add): void {
-  const rel = linkTypes(get('rel'));
+  const rel = tokensOf(get('rel'));
   if (rel.has('stylesheet')) return rel.has('alternate') ? undefined : one(get, add, 'href', 'load', 'style');
   if (rel.has('icon') || rel.has('apple-touch-icon')) return one(get, add, 'href', 'load', 'icon');
   if (rel.has('manifest')) return one(get, add, 'href', 'load', 'manifest');

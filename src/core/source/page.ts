@@ -1,6 +1,7 @@
 import { screenOf } from './media';
 import type { Bodies, Capture, Load, PictureBox } from '../capture/capture';
 import { parseDocument, type SourceDocument, type SourceElement } from './document';
+import { tokensOf } from './linkRel';
 import { candidateSet, isClassicOrModule, listMentions, type Mention } from './mentions';
 import { pictureSize, type PictureSize } from './pictureSize';
 import { readRules, type SheetRules } from './rules';
@@ -186,10 +187,7 @@ function collectScripts(document: SourceDocument, mentions: readonly Mention[]):
 
 /** Whether an element asks by its `blocking` attribute that nothing is painted before it is done (HTML, 2.5.8). */
 export const asksToBlock = (element: SourceElement): boolean =>
-  (element.attributes.get('blocking') ?? '')
-    .toLowerCase()
-    .split(/[\t\n\f\r ]+/)
-    .includes('render');
+  tokensOf(element.attributes.get('blocking')).has('render');
 
 /** The image an element shows on the capture's screen, by the srcset rules. */
 export function shownAddress(page: Page, element: SourceElement): string | undefined {

@@ -1,4 +1,4 @@
-import { ownText, type SourceDocument, type SourceElement } from './document';
+import { innerEnd, ownText, type SourceDocument, type SourceElement } from './document';
 import type { Page } from './page';
 
 /** Content that scripts have made, and where in the source it would stand. */
@@ -21,10 +21,9 @@ const ONLY_ONCE = new Set(['script', 'link', 'meta', 'base']);
  * @returns nothing when nobody saw the rendered document, or when scripts have put nothing there
  */
 export function renderedContent(page: Page): RenderedPart[] {
-  const source = page.document;
+  const { document: source, tree } = page;
   const rendered = page.rendered?.document;
-  if (!source || !rendered) return [];
-  const children = childrenOf(source);
+  if (!source || !tree || !rendered) return [];
   const ids = new Map(rendered.elements.flatMap((e) => (e.attributes.has('id') ? [[e.attributes.get('id'), e]] : [])));
   const same = (e: SourceElement): SourceElement | undefined => {
     const id = e.attributes.get('id');
@@ -34,13 +33,15 @@ export function renderedContent(page: Page): RenderedPart[] {
   const out: RenderedPart[] = [];
   // An id that stands in the source many times is that of one element.
   const used = new Set<SourceElement>();
-  const body = source.elements.find((e) => e.tag === 'body');
+  const body = [...source.elements, ...source.implied].find((e) => e.tag === 'body');
   // An explicit stack: hostile nesting must not exhaust the call stack.
   const stack = body ? [body] : [];
   while (stack.length > 0) {
     const element = stack.pop() as SourceElement;
-    const inner = (children.get(element.index) ?? []).filter((e) => !NO_CONTENT.has(e.tag));
-    if (inner.length > 0 || ownText(element) !== undefined) stack.push(...inner.reverse());
+    // What stands in an implied body has no place in the tree of its own: it is found by its path.
+    const all = element.index < 0 ? source.elements.filter((e) => isChild(e, element)) : tree.childrenOf(element);
+    const inner = all.filter((e) => e.index >= 0 && !NO_CONTENT.has(e.tag));
+    if (inner.length > 0 || element.index < 0 || ownText(element) !== undefined) stack.push(...inner.reverse());
     else {
       const twin = same(element);
       if (!twin || used.has(twin)) continue;
@@ -52,20 +53,12 @@ export function renderedContent(page: Page): RenderedPart[] {
   return out;
 }
 
-function childrenOf(document: SourceDocument): Map<number, SourceElement[]> {
-  const out = new Map<number, SourceElement[]>();
-  for (const e of document.elements) {
-    const list = out.get(e.parent);
-    if (list) list.push(e);
-    else out.set(e.parent, [e]);
-  }
-  return out;
-}
+const isChild = (e: SourceElement, parent: SourceElement): boolean =>
+  e.path.startsWith(parent.path) && e.path.lastIndexOf('>') === parent.path.length;
 
 function partOf(rendered: SourceDocument, element: SourceElement, offset: number): RenderedPart | undefined {
   const from = element.startTagEnd;
-  const to = rendered.text.lastIndexOf('</', element.end - 1);
-  if (to <= from) return undefined;
+  const to = innerEnd(rendered.text, element);
   let html = '';
   let at = from;
   for (let i = element.index + 1; i < rendered.elements.length; i++) {

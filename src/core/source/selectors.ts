@@ -48,6 +48,10 @@ export class ElementTree {
     return this.document.elements[e.parent];
   }
 
+  childrenOf(e: SourceElement): readonly SourceElement[] {
+    return this.children.get(e.index) ?? [];
+  }
+
   siblingsOf(e: SourceElement): readonly SourceElement[] {
     return this.children.get(e.parent) ?? [];
   }

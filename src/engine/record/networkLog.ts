@@ -3,6 +3,7 @@ import { redactHeaders } from '../../core/capture/redact';
 import { MAX_REDIRECTS } from '../../core/capture/redirects';
 import type { ProxiedConnection } from '../net/filterProxy';
 import { DeadlineError, within } from './deadline';
+import { LEAST_MS } from './pauses';
 import { placeOf, proxyFault } from './proxyFaults';
 import type { Header, HostCertificate, LedOn, Priority } from '../../core/capture/capture';
 import {
@@ -15,8 +16,7 @@ import {
   type SeenLoad,
 } from './seenLoad';
 
-/** Stretches without a byte that are noted of one load: so long at least, and so many at most. */
-const REST_S = 0.08;
+/** Stretches without a byte that are noted of one load, at most. */
 const MOST_RESTS = 50;
 
 /** A page that was opened before this one and led on by itself. */
@@ -252,7 +252,7 @@ export class NetworkLog {
     const load = this.byId.get(e.requestId);
     if (!load) return;
     const { lastByteS: fromS, decodedBytes: before } = load;
-    if (fromS !== undefined && e.timestamp - fromS >= REST_S && load.rests.length < MOST_RESTS)
+    if (fromS !== undefined && (e.timestamp - fromS) * 1000 >= LEAST_MS && load.rests.length < MOST_RESTS)
       load.rests.push({ fromS, toS: e.timestamp, before });
     load.lastByteS = e.timestamp;
     load.decodedBytes += e.dataLength;

@@ -2,7 +2,7 @@ import { endOfWork, type Pause, type Work } from '../../core/capture/capture';
 import type { SeenLoad } from './seenLoad';
 
 /** A shorter rest of a body's bytes is noise of a machine; a round trip more is a window that was empty (RFC 9293, 3.8.6). */
-const LEAST_MS = 80;
+export const LEAST_MS = 80;
 const ROUND_TRIPS = 2;
 /** Between the headers and the first byte of a body a browser makes the page ready for it, beside its main thread. */
 const READYING_MS = 300;

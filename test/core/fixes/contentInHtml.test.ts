@@ -63,6 +63,13 @@ describe('core/fixes/contentInHtml', () => {
     expect(edits(audit).map((e) => e.text)).to.deep.equal([CONTENT]);
   });
 
+  it('finds the places in a source without a body tag as well', () => {
+    const bare = SHELL.replace(/<\/?(body|html)>/g, '');
+    expect(applyEdits(bare, edits(builtPage(bare)))).to.equal(
+      bare.replace('<div id="app">', `<div id="app">${CONTENT}`),
+    );
+  });
+
   it('assumes some markup where nobody has seen what scripts made: in a shadow tree, in a plain HAR', () => {
     const shadow = SHELL.replace('<div id="app"></div>', '<garden-beds></garden-beds>');
     for (const renderedHtml of [shadow, undefined]) {

@@ -41,8 +41,11 @@ describe('core/fixes of scripts with blocking=render (HTML, 2.5.8)', () => {
     expect(pageWith(' defer blocking="render"', `${THIRD}c.js`).fixed('script-async')).to.equal(
       `<script async src="${THIRD}c.js">`,
     );
-    expect(pageWith(' async blocking="render"', `${THIRD}c.js`).fixed('script-async')).to.equal(
-      `<script src="${THIRD}c.js" async>`,
+    const asynchronous = pageWith(' async blocking="render"', `${THIRD}c.js`);
+    expect(asynchronous.fixed('script-async')).to.equal(undefined);
+    expect(asynchronous.fixed('script-defer')).to.equal(`<script src="${THIRD}c.js" async>`);
+    expect(asynchronous.audit.fixes.find((f) => f.kind === 'script-defer')?.title).to.equal(
+      'Take blocking=render off c.js',
     );
   });
 

@@ -71,6 +71,14 @@ describe('core/pictures: hero and first paint', () => {
     expect(withoutAllMs).to.be.at.least(run?.withoutMs ?? Infinity);
   });
 
+  it('knows a script with blocking=render as one that the first paint waits for', () => {
+    const held = { ...graph, scripts: [script(0, 1, { mode: 'async', holdsPaint: true })] };
+    const { chain, withoutAllMs } = firstPaintPicture(held, DEFAULT_VISITOR, new Map());
+    const run = chain.find((l) => l.step === 'script');
+    expect(run?.withoutMs).to.be.above(200);
+    expect(withoutAllMs).to.be.at.least(run?.withoutMs ?? Infinity);
+  });
+
   it('agrees with the simulation on a real page', () => {
     const { graph: real } = faultyPage();
     const replay = simulate(real, DEFAULT_VISITOR);

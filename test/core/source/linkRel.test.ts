@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { isLinkOf, linksStylesheet, linkTypes } from '../../../src/core/source/linkRel';
+import { isLinkOf, linksStylesheet, tokensOf } from '../../../src/core/source/linkRel';
 import { parseDocument } from '../../../src/core/source/document';
 
 function linkIn(markup: string) {
@@ -10,8 +10,8 @@ function linkIn(markup: string) {
 
 describe('core/source/linkRel', () => {
   it('reads a set of tokens whatever their case and spaces (HTML, 2.3.7)', () => {
-    expect([...linkTypes(' Preload\n\tStyleSheet  preload ')]).to.deep.equal(['preload', 'stylesheet']);
-    expect([...linkTypes(undefined)]).to.deep.equal([]);
+    expect([...tokensOf(' Preload\n\tStyleSheet  preload ')]).to.deep.equal(['preload', 'stylesheet']);
+    expect([...tokensOf(undefined)]).to.deep.equal([]);
   });
 
   it('does not take a part of a word for a link type', () => {

@@ -1,12 +1,10 @@
 import type { Load } from '../../capture/capture';
 import { fileName } from '../../capture/url';
 import { firstContent } from '../../load/firstContent';
+import { innerEnd } from '../../source/document';
 import type { Page } from '../../source/page';
 import { finding, limitOf, type Check } from '../finding';
 import { bytesText } from '../texts';
-
-/** Elements that show what stands in another document. */
-const EMBEDDING = new Set(['iframe', 'frame', 'object', 'embed']);
 
 /** A page whose HTML shows no text and no picture: scripts make or reveal all that is seen. */
 export const contentByScript: Check = {
@@ -35,12 +33,12 @@ export const contentByScript: Check = {
     const { fcpMs } = capture.measured;
     if (!document || firstContent(page, document) !== undefined) return [];
     // Without a paint there is nothing that scripts have shown: the page is blank, or shows another document only.
-    const embeds = document.elements.some((e) => EMBEDDING.has(e.tag) && !e.inert);
+    const embeds = document.elements.some((e) => /^i?frame$/.test(e.tag) && !e.inert);
     if (fcpMs === undefined && (capture.observations || embeds)) return [];
     const files = scriptsBefore(page, fcpMs);
     const inline = page.scripts.reduce((sum, { element, url }) => {
       if (url !== undefined || element.inert) return sum;
-      return sum + Math.max(0, document.text.lastIndexOf('<', element.end - 1) - element.startTagEnd);
+      return sum + innerEnd(document.text, element) - element.startTagEnd;
     }, 0);
     const bytes = inline + files.reduce((sum, l) => sum + l.bodyBytes, 0);
     if (bytes < limitOf(this, subject, 'bytes')) return [];

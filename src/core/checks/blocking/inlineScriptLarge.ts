@@ -1,3 +1,4 @@
+import { innerEnd } from '../../source/document';
 import { finding, limitOf, type Check } from '../finding';
 import { bytesText } from '../texts';
 
@@ -27,7 +28,7 @@ export const inlineScriptLarge: Check = {
     if (!document) return [];
     return scripts.flatMap(({ element, mode }) => {
       if (mode !== 'inline' || element.inert || !element.inHead) return [];
-      const length = document.text.lastIndexOf('<', element.end - 1) - element.startTagEnd;
+      const length = innerEnd(document.text, element) - element.startTagEnd;
       if (length < limitOf(this, subject, 'bytes')) return [];
       return [
         finding({

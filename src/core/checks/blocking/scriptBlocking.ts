@@ -14,7 +14,8 @@ export const scriptBlocking: Check = {
     'The script has async, defer or type=module without blocking=render, or is at the end of the body, and a new recording paints before it.',
   harms: ['slow'],
   standard: 'HTML, 4.12.1 and 2.5.8',
-  change: 'Add defer, or async where order does not matter, or move the script to the end of the body.',
+  change:
+    'Add defer, or async where order does not matter, and no blocking=render; or move the script to the end of the body.',
   examine(subject) {
     const { hero, page } = subject;
     // A hero that a script builds waits for that script, and for those in front of it.

@@ -8,7 +8,7 @@ export const serverWait: Check = {
   examines:
     'Time from the request of the page to its first byte, less one round trip of the recording; pauses of the server while it sends the page.',
   cannotSee: 'The reason, and whether it takes as long each time: one response is no average.',
-  fixedWhen: 'Several new recordings get the first byte in less time.',
+  fixedWhen: 'Several new recordings get the first byte, and the whole page, in less time.',
   harms: ['slow'],
   standard: 'RFC 9110, 9; Server Timing',
   change: 'Cache the page on the server or a CDN; find out what it waits for.',
