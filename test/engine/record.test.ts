@@ -254,6 +254,45 @@ describe('engine/record', () => {
     ]);
   });
 
+  it('says which timer set work off, when that was set, and for how long', () => {
+    const x = (name: string, ts: number, dur: number, data: object) => ({
+      name,
+      ph: 'X',
+      pid: 1,
+      tid: 1,
+      ts: ts * 1000,
+      dur: dur * 1000,
+      args: { data },
+    });
+    const set = (name: string, ts: number, data: object) => ({ ...x(name, ts, 0, data), ph: 'I', dur: undefined });
+    const url = 'https://a.example/s.js';
+    const work = mainThreadWork(
+      [
+        { ph: 'M', name: 'thread_name', ts: 0, pid: 1, tid: 1, args: { name: 'CrRendererMain' } },
+        x('EvaluateScript', 10, 20, { url }),
+        set('TimerInstall', 15, { timerId: 1, frame: 'A', timeout: 300, singleShot: true }),
+        set('TimerInstall', 16, { timerId: 2, frame: 'A', timeout: 100, singleShot: false }),
+        set('TimerInstall', 17, { timerId: 1, frame: 'B', timeout: 5, singleShot: true }),
+        set('RequestIdleCallback', 18, { id: 1, frame: 'A', timeout: 2000 }),
+        x('FireIdleCallback', 60, 4, { id: 1, frame: 'A' }),
+        x('FunctionCall', 60, 3, { url }),
+        x('TimerFire', 218, 2, { timerId: 2, frame: 'A' }),
+        x('TimerFire', 320, 9, { timerId: 1, frame: 'A' }),
+        x('FunctionCall', 321, 8, { url }),
+        x('TimerFire', 400, 1, { timerId: 7, frame: 'A' }),
+      ],
+      0,
+    );
+    expect(work.map((w) => [w.startMs, w.timer])).to.deep.equal([
+      [10, undefined],
+      [60, { setMs: 18, delayMs: 0 }],
+      [218, { setMs: 16, delayMs: 200 }],
+      [320, { setMs: 15, delayMs: 300 }],
+      [321, { setMs: 15, delayMs: 300 }],
+      [400, undefined],
+    ]);
+  });
+
   it('counts processor time where it is known, not what other programs did meanwhile', () => {
     const event = (ph: string, name: string, ts: number, more: object) => ({ ph, name, pid: 1, tid: 1, ts, ...more });
     const work = mainThreadWork(

@@ -5,6 +5,7 @@ import { terrace } from './terrace';
 import { parade } from './parade';
 import { planner } from './planner';
 import { panorama } from './panorama';
+import { almanac } from './almanac';
 import { archive } from './archive';
 import { bulletin } from './bulletin';
 import { catalogue } from './catalogue';
@@ -20,10 +21,13 @@ import { nursery } from './nursery';
 import { orchids } from './orchids';
 import { OUTSIDERS } from './outsiders';
 import { plantSale } from './plantSale';
+import { pressings } from './pressings';
+import { rotunda } from './rotunda';
 import { seasons } from './seasons';
 import { shop } from './shop';
 import { tickets } from './tickets';
 import { walks } from './walks';
+import { welcome } from './welcome';
 import { workshops } from './workshops';
 
 /** The truth set; which third is held back from fitting was settled before anything was measured. */
@@ -53,5 +57,9 @@ export const TRUTH_PAGES: readonly TruthPage[] = [
   planner,
   panorama,
   bulletin,
+  welcome,
+  pressings,
+  almanac,
+  rotunda,
   ...OUTSIDERS,
 ];

@@ -141,6 +141,16 @@ export interface Work {
   readonly untilMs?: number;
   /** Script work: the first evaluation, or a call made later (timer, event). */
   readonly phase?: 'evaluate' | 'later';
+  /** The timer that set it off. */
+  readonly timer?: Timer;
+}
+
+/** A timer of a script (HTML, 8.6), or its wish to run when the browser has nothing else to do. */
+export interface Timer {
+  /** When it was set, in ms since the navigation. */
+  readonly setMs: number;
+  /** How long after that it may run at the earliest, in ms. */
+  readonly delayMs: number;
 }
 
 /** When a piece of work ended, in ms since the navigation; recordings of before say only what it took of the processor. */

@@ -11,6 +11,7 @@ import type {
   PictureBox,
   Priority,
   RunTimes,
+  Timer,
   Work,
 } from './capture';
 import type { JsonBytes } from './jsonBytes';
@@ -271,7 +272,13 @@ function readWork(shape: Shape): Work {
     durationMs: shape.at('durationMs').optionalCount() ?? 0,
     untilMs: shape.at('untilMs').optionalNumber(),
     phase: shape.at('phase').optionalWord(['evaluate', 'later'] as const),
+    timer: readTimer(shape.at('timer')),
   };
+}
+
+function readTimer(shape: Shape): Timer | undefined {
+  const setMs = shape.at('setMs').optionalNumber();
+  return setMs === undefined ? undefined : { setMs, delayMs: shape.at('delayMs').optionalCount() ?? 0 };
 }
 
 function readScript(shape: Shape): ScriptUse {

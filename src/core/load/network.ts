@@ -160,6 +160,15 @@ export class Network {
     if (next >= 0) this.request(next, now);
   }
 
+  /**
+   * Opens a second connection beside the one of a navigation on HTTP/1.1: browsers do, for what the page asks its own host
+   * for first. On HTTP/2 it is given up when the first is there.
+   */
+  openSecond(id: number, now: number): void {
+    const pool = this.poolOf[id] as number;
+    if (!(this.pools[pool] as Pool).h2) this.connect(pool, now);
+  }
+
   /** Opens a connection ahead of need. */
   preconnect(pool: number, now: number): void {
     if ((this.open[pool] as Connection[]).length === 0) this.connect(pool, now);

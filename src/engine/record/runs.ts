@@ -10,8 +10,8 @@ export function mergeRuns(runs: readonly HarPage[]): HarPage {
   const [first] = runs;
   if (!first || runs.length === 1) return first as HarPage;
   const usual = mostFrequent(runs.map((r) => r.hero));
-  const most = Math.max(...runs.map((r) => r.requests));
-  const alike = runs.filter((r) => r.hero === usual && r.requests >= 0.9 * most);
+  const whole = asWhole(runs);
+  const alike = whole.filter((r) => r.hero === usual);
   const speaks = (alike.length > 0 ? alike : runs).reduce((a, b) =>
     (b.lcpMs ?? Infinity) < (a.lcpMs ?? Infinity) ? b : a,
   );
@@ -33,6 +33,18 @@ function withScripts(run: HarPage, scripts: HarPage['scripts']): HarPage {
     scripts,
     page: { ...run.page, _lens: { ...run.page._lens, observations: { ...observations, scripts } } },
   };
+}
+
+/**
+ * The runs that lack at most one, or a tenth, of the addresses that half of the runs asked for, queries apart. What only
+ * one of them asked for (the icon of a site, which the browser keeps then) tells nothing of the others.
+ */
+function asWhole(runs: readonly HarPage[]): HarPage[] {
+  const places = runs.map((r) => new Set(r.entries.map((e) => e.request.url.replace(/[?#].*$/, ''))));
+  const inHalf = (place: string) => 2 * places.filter((p) => p.has(place)).length >= runs.length;
+  const usual = [...new Set(places.flatMap((p) => [...p]))].filter(inHalf);
+  const lacking = (own: ReadonlySet<string> | undefined) => usual.filter((place) => !own?.has(place)).length;
+  return runs.filter((_, i) => lacking(places[i]) <= Math.max(1, 0.1 * usual.length));
 }
 
 function mostFrequent(names: readonly (string | undefined)[]): string | undefined {

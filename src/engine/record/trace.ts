@@ -1,6 +1,7 @@
 import type { Browser, CDPSession } from 'playwright-core';
-import type { Work } from '../../core/capture/capture';
+import type { Timer, Work } from '../../core/capture/capture';
 import { within } from './deadline';
+import { Timers, type TimerEvent } from './timers';
 
 /** One complete event of the Trace Event Format. */
 interface TraceEvent {
@@ -15,7 +16,7 @@ interface TraceEvent {
   readonly tid: number;
   readonly args?: {
     readonly name?: string;
-    readonly data?: { readonly url?: string; readonly lineNumber?: number };
+    readonly data?: NonNullable<TimerEvent['args']>['data'] & { readonly url?: string; readonly lineNumber?: number };
     readonly fileName?: string;
     readonly beginData?: { readonly url?: string; readonly startLine?: number };
   };
@@ -92,7 +93,9 @@ const KIND: Readonly<Record<string, Work['kind']>> = {
 export function mainThreadWork(events: readonly TraceEvent[], zeroS: number): Work[] {
   const thread = pageMain(events);
   if (!thread) return [];
-  const own = completeEvents(events.filter((e) => e.pid === thread.pid && e.tid === thread.tid));
+  const all = events.filter((e) => e.pid === thread.pid && e.tid === thread.tid).sort((a, b) => a.ts - b.ts);
+  const own = completeEvents(all);
+  const timers = new Timers(all, zeroS * 1000);
   const out: Work[] = [];
   interface Open {
     event: TraceEvent;
@@ -101,6 +104,7 @@ export function mainThreadWork(events: readonly TraceEvent[], zeroS: number): Wo
     url?: string;
     line?: number;
     evaluates: boolean;
+    timer?: Timer;
   }
   const stack: Open[] = [];
   const close = (top: Open) => {
@@ -120,6 +124,7 @@ export function mainThreadWork(events: readonly TraceEvent[], zeroS: number): Wo
       durationMs: round(selfMs),
       ...(untilMs - startMs - selfMs > WORTH_SAYING_MS && { untilMs: round(untilMs) }),
       ...(kind === 'script' ? { phase: top.evaluates ? 'evaluate' : 'later' } : {}),
+      ...(kind === 'script' && top.timer && { timer: top.timer }),
     });
   };
   for (const event of own) {
@@ -137,17 +142,18 @@ export function mainThreadWork(events: readonly TraceEvent[], zeroS: number): Wo
       evaluates:
         /^(EvaluateScript|v8\.compile|v8\.compileModule|v8\.evaluateModule)$/.test(event.name) ||
         (parent?.evaluates ?? false),
+      timer: timers.of(event) ?? parent?.timer,
     });
   }
   while (stack.length > 0) close(stack.pop() as Open);
   return out.sort((a, b) => a.startMs - b.startMs);
 }
 
-/** Complete events in order; begin and end events become one. */
+/** Complete events in order, of events in order; begin and end events become one. */
 function completeEvents(events: readonly TraceEvent[]): TraceEvent[] {
   const out: TraceEvent[] = [];
   const open: TraceEvent[] = [];
-  for (const event of [...events].sort((a, b) => a.ts - b.ts)) {
+  for (const event of events) {
     if (event.ph === 'X' && event.dur !== undefined) out.push(event);
     else if (event.ph === 'B') open.push(event);
     else if (event.ph === 'E') {

@@ -148,6 +148,41 @@ describe('core/load: pages that build themselves after load', () => {
     expect(chainNames(g, near)).to.include.members(['beds.json', 'plan.jpg', 'app.js']);
   });
 
+  it('lets what a timer set off follow what had set the timer, not what had happened last', () => {
+    const dom = { ...later(200, 2), phase: 'later' as const };
+    const timed = (startMs: number, setMs: number, delayMs: number): Work => ({
+      ...later(startMs, 3),
+      timer: { setMs, delayMs },
+    });
+    const g = application({
+      onContentLoad: 200,
+      onLoad: 240,
+      lcpMs: 1200,
+      // Set while the script ran for the first time, by a handler of DOMContentLoaded, and by the timer that this had set.
+      work: [script1(100, 20), dom, timed(612, 112, 500), timed(902, 201, 700), timed(1105, 903, 200)],
+    });
+    const calls = g.scripts.filter((s) => s.mode === 'callback');
+    expect(calls.map((s) => s.after)).to.deep.equal([
+      { by: 'event', event: 'dcl', delayMs: 0 },
+      { by: 'script', script: 0, delayMs: 492 },
+      { by: 'script', script: calls[0]?.id, delayMs: 699 },
+      { by: 'script', script: calls[2]?.id, delayMs: 198 },
+    ]);
+  });
+
+  it('follows timers back to what is worth a task of its own', () => {
+    const tick = (startMs: number, setMs: number, durationMs = 0.1): Work => ({
+      ...later(startMs, durationMs),
+      timer: { setMs, delayMs: 20 },
+    });
+    const g = application({
+      lcpMs: 700,
+      work: [script1(100, 20), tick(131, 110), tick(151, 131), tick(172, 151), tick(192, 172, 40)],
+    });
+    const [call] = g.scripts.filter((s) => s.mode === 'callback' && s.runMs > 30);
+    expect(call?.after).to.deep.equal({ by: 'script', script: 0, delayMs: 70 });
+  });
+
   it('leaves out what ran before any script of the page: it is the browser’s own', () => {
     const g = application({
       work: [later(55, 3, undefined), script1(100, 20), later(210, 4), later(518, 9, undefined)],

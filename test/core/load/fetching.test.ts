@@ -89,6 +89,22 @@ describe('core/load: what the browser lets out, and when', () => {
     expect(font({ anonymous: true }) - same).to.be.within(190, 230);
   });
 
+  it('has a second connection to the host of the page ready on HTTP/1.1', () => {
+    const sheets = [1, 2, 3].map((id) => fetchNode(id, { kind: 'style', priority: 4, bodyBytes: 3000 }));
+    const g = graphOf(sheets, { styles: [style(1), style(2), style(3)] });
+    const h1 = { ...g, fetches: g.fetches.map((f) => ({ ...f, protocol: 'h1' as const })) };
+    const [, first, second, third] = replay(h1).fetches.map((t) => t.firstByteMs);
+    expect((second ?? 0) - (first ?? 0)).to.be.within(0, 20);
+    expect((third ?? 0) - (first ?? 0)).to.be.within(100, 250);
+    // Nothing else is opened ahead: a host of others has none.
+    const others = {
+      ...h1,
+      fetches: h1.fetches.map((f) => (f.id === 2 ? { ...f, origin: 'https://type.example' } : f)),
+    };
+    const [, , far] = replay(others).fetches.map((t) => t.firstByteMs);
+    expect((far ?? 0) - (first ?? 0)).to.be.within(190, 250);
+  });
+
   it('lets a server that honours urgency send what is urgent first, another both in turn (RFC 9218)', () => {
     const two = [
       fetchNode(1, { kind: 'image', priority: 1, bodyBytes: 400_000 }),

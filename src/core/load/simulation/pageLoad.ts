@@ -99,10 +99,11 @@ export class PageLoad {
 
   /** Simulates the whole load. */
   run(): void {
-    const { graph, queue } = this.shared;
+    const { graph, queue, network } = this.shared;
     const { fetches, moments } = this;
     const entry = graph.fetches.find((f) => f.discovery.by === 'navigation')?.id ?? graph.document.fetch;
     fetches.discover(entry, 0, CAUSE.navigation, -1);
+    network.openSecond(entry, 0);
     for (let guard = 0; guard < 3; guard++) {
       this.drain();
       const left = graph.fetches.filter((f) => fetches.found[f.id] === -1 && f.discovery.by !== 'never');
