@@ -203,14 +203,20 @@ export interface Measured {
   readonly ttfbMs?: number;
   readonly fcpMs?: number;
   readonly lcpMs?: number;
+  /** When the main thread had painted what these two show (Paint Timing, PaintTimingMixin); other threads bring it to the screen. */
+  readonly fcpPaintMs?: number;
+  readonly lcpPaintMs?: number;
   readonly dclMs?: number;
   readonly loadMs?: number;
   readonly cls?: number;
   readonly bytes: number;
   readonly requests: number;
   /** First and hero paint of the other runs, when the page was recorded more than once. */
-  readonly otherRuns?: readonly { readonly fcpMs?: number; readonly lcpMs?: number }[];
+  readonly otherRuns?: readonly PaintTimes[];
 }
+
+/** First and hero paint of one run. */
+export type PaintTimes = Pick<Measured, 'fcpMs' | 'lcpMs' | 'fcpPaintMs' | 'lcpPaintMs'>;
 
 /** Under what conditions the recording was made. */
 export interface Conditions {

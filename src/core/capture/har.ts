@@ -229,8 +229,7 @@ function readPage(
   notes.push(...(lens?.notes ?? []), ...(lens?.ledHere ?? []).map(ledHereNote));
   const measured: Measured = {
     ttfbMs: lens?.ttfbMs ?? firstByteMs(document),
-    fcpMs: lens?.fcpMs,
-    lcpMs: lens?.lcpMs,
+    ...lens?.paints,
     dclMs: positive(timings?.at('onContentLoad').optionalNumber()),
     loadMs: positive(timings?.at('onLoad').optionalNumber()),
     cls: lens?.cls,

@@ -11,6 +11,7 @@ import type {
   PictureBox,
   Priority,
   RunTimes,
+  PaintTimes,
   Timer,
   Work,
 } from './capture';
@@ -25,8 +26,7 @@ export interface PageLens {
   readonly conditions?: Conditions;
   /** The screen alone, where the link is not known. */
   readonly screen?: Pick<Conditions, 'screenWidth' | 'screenHeight' | 'density' | 'touch'>;
-  readonly fcpMs?: number;
-  readonly lcpMs?: number;
+  readonly paints: PaintTimes;
   readonly otherRuns?: Measured['otherRuns'];
   readonly ttfbMs?: number;
   readonly cls?: number;
@@ -64,22 +64,26 @@ export function readPageLens(json: JsonBytes, shape: Shape | undefined): PageLen
   return {
     conditions: readConditions(shape.at('conditions')),
     screen: readScreen(shape.at('screen')),
-    fcpMs: shape.at('fcpMs').optionalCount(),
-    lcpMs: shape.at('lcpMs').optionalCount(),
+    paints: readPaintTimes(shape),
     otherRuns:
       shape.at('otherRuns').optionalValue() === undefined
         ? undefined
-        : shape
-            .at('otherRuns')
-            .optionalArray()
-            .slice(0, MOST_RUNS)
-            .map((run) => ({ fcpMs: run.at('fcpMs').optionalCount(), lcpMs: run.at('lcpMs').optionalCount() })),
+        : shape.at('otherRuns').optionalArray().slice(0, MOST_RUNS).map(readPaintTimes),
     ttfbMs: shape.at('ttfbMs').optionalCount(),
     cls: shape.at('cls').optionalCount(),
     observations: readObservations(json, shape.at('observations')),
     ledHere: shape.at('ledHere').optionalArray().slice(0, MAX_REDIRECTS).map(readLedOn),
     screenshot: shape.at('screenshot').optionalLongText(),
     notes: notes.map((n) => n.string('A note is a text.')),
+  };
+}
+
+function readPaintTimes(shape: Shape): PaintTimes {
+  return {
+    fcpMs: shape.at('fcpMs').optionalCount(),
+    lcpMs: shape.at('lcpMs').optionalCount(),
+    fcpPaintMs: shape.at('fcpPaintMs').optionalCount(),
+    lcpPaintMs: shape.at('lcpPaintMs').optionalCount(),
   };
 }
 

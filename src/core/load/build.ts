@@ -13,6 +13,7 @@ import { goesWithoutCredentials, listPreconnects } from './credentials';
 import { seenAtFirst } from './earlyView';
 import { ESTIMATED_WORK } from './estimates';
 import { findHero } from './hero';
+import { presentationOf } from './presentation';
 import { listScripts, scriptNodes, scriptThatBuilt } from './scripts';
 import { serversByUrgency } from './serverOrder';
 import { serverWaits, setupTimes } from './serverTimes';
@@ -127,6 +128,7 @@ export function buildGraph(page: Page): LoadGraph {
       .filter((l) => /max-age\s*=\s*"?[1-9]/i.test(header(l.responseHeaders, 'strict-transport-security') ?? ''))
       .map((l) => hostOf(l.url)),
     ...frameCosts(page),
+    presentation: presentationOf(capture.measured, fetches[hero.fetch]?.pixels ?? 0),
     lookups: loads.some((l) => (l.timings.dnsMs ?? 0) > 1),
     preconnects: listPreconnects(page, byteAt),
     recorded: {

@@ -5,6 +5,7 @@
  */
 import type { LoadKind, Pause } from '../capture/capture';
 import { followToEnd } from '../capture/redirects';
+import type { Presentation } from './presentation';
 
 /** 4 is the most urgent: Chromium's VeryHigh, High, Medium, Low, VeryLow. */
 export type PriorityLevel = 0 | 1 | 2 | 3 | 4;
@@ -171,6 +172,8 @@ export interface LoadGraph {
   readonly laterFrameMs: number;
   /** Style and layout of the whole document: each frame pays for what was parsed since the last. Part of no other cost. */
   readonly layoutMs?: number;
+  /** How long the frames of both paints were on their way to the screen, where the recording tells. */
+  readonly presentation?: Presentation;
   /** Host names were looked up while recording (an address map hides it). */
   readonly lookups: boolean;
   /** Origins to connect to as soon as the scanner has passed `offset`. */

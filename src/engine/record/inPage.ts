@@ -7,6 +7,9 @@ export interface PageFacts {
   readonly dclMs: number;
   readonly loadMs: number;
   readonly fcpMs?: number;
+  /** When the main thread had painted what the first paint shows, and what the hero's does. */
+  readonly fcpPaintMs?: number;
+  readonly lcpPaintMs?: number;
   readonly cls: number;
   readonly largestPaints: readonly LargestPaint[];
   readonly pictures: readonly PictureBox[];
@@ -47,12 +50,13 @@ export const NATIVE = `
  */
 export const OBSERVER_SCRIPT = `(() => {
   if (window.top !== window) return;${NATIVE}
-  const store = { paints: [], cls: 0 };
+  const store = { paints: [], paintMs: undefined, cls: 0 };
   Object.defineProperty(window, '__lensStore', { value: store });
   try {
     new PerformanceObserver((list) => {
       for (const e of list.getEntries()) {
         const el = e.element;
+        store.paintMs = e.paintTime || undefined;
         store.paints.push({
           timeMs: e.startTime, size: e.size, url: e.url ? String(e.url).slice(0, 4000) : undefined,
           path: el ? pathOf(el) : undefined, tag: el ? nameOf(el) : undefined, box: el ? box(boxOf(el)) : undefined,
@@ -108,7 +112,7 @@ ${SEEN}
   const root = rootOf(document);
   return {
     timeOrigin: performance.timeOrigin, ttfbMs: nav.responseStart || 0, dclMs: nav.domContentLoadedEventEnd || 0, loadMs: nav.loadEventStart || 0,
-    fcpMs: fcp ? fcp.startTime : undefined, cls: store.cls, largestPaints: store.paints, pictures, embedded, renderBlocking,
+    fcpMs: fcp ? fcp.startTime : undefined, fcpPaintMs: (fcp && fcp.paintTime) || undefined, lcpPaintMs: store.paintMs, cls: store.cls, largestPaints: store.paints, pictures, embedded, renderBlocking,
     html: root ? root.outerHTML.slice(0, 5000000) : '', title: String((all('title')[0] || {}).textContent || '').trim().slice(0, 2000),
     documentHeight: root ? root.scrollHeight : 0, firstScreen,
   };

@@ -1,3 +1,4 @@
+import type { PaintTimes } from '../../core/capture/capture';
 import { pausesInAll } from './pauses';
 import { round, type HarEntry, type HarPage } from './writeHar';
 
@@ -60,7 +61,7 @@ function withOtherRuns(run: HarPage, others: readonly HarPage[]): HarPage {
     ...run,
     page: {
       ...run.page,
-      _lens: { ...run.page._lens, otherRuns: others.map(({ fcpMs, lcpMs }) => ({ fcpMs, lcpMs })) },
+      _lens: { ...run.page._lens, otherRuns: others.map(paintTimes) },
     },
     entries: run.entries.map((entry) => {
       const { url } = entry.request;
@@ -85,6 +86,13 @@ function byAddress(entries: readonly HarEntry[]): Map<string, HarEntry[]> {
   for (const entry of entries) out.set(entry.request.url, [...(out.get(entry.request.url) ?? []), entry]);
   return out;
 }
+
+const paintTimes = ({ fcpMs, lcpMs, fcpPaintMs, lcpPaintMs }: HarPage): PaintTimes => ({
+  fcpMs,
+  lcpMs,
+  fcpPaintMs,
+  lcpPaintMs,
+});
 
 /** HAR 1.2: connect includes ssl, and -1 says that there was none. */
 function runTimes({ connect, ssl, wait }: HarEntry['timings'], scriptMs: number | undefined): object {

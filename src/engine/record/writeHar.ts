@@ -16,6 +16,8 @@ export interface HarPage {
   readonly entries: readonly HarEntry[];
   readonly fcpMs?: number;
   readonly lcpMs?: number;
+  readonly fcpPaintMs?: number;
+  readonly lcpPaintMs?: number;
   /** Address or path of the hero. */
   readonly hero?: string;
   /** Work of each script file until the page had settled, in ms. */
@@ -82,6 +84,8 @@ export function harPage(input: PageInput): HarPage {
       ttfbMs: facts && round(facts.ttfbMs),
       fcpMs: facts?.fcpMs,
       lcpMs,
+      fcpPaintMs: facts?.fcpPaintMs,
+      lcpPaintMs: facts?.lcpPaintMs,
       cls: facts && Math.round(facts.cls * 10000) / 10000,
       observations,
       ...(log.left.length > 0 && {
@@ -97,6 +101,8 @@ export function harPage(input: PageInput): HarPage {
     entries: cut.entries,
     fcpMs: facts?.fcpMs,
     lcpMs,
+    fcpPaintMs: facts?.fcpPaintMs,
+    lcpPaintMs: facts?.lcpPaintMs,
     hero: hero?.url ?? hero?.path,
     scriptMs: scriptWork(observations?.work ?? []),
     scripts: cut.page._lens.observations?.scripts,

@@ -103,8 +103,9 @@ export class Frames {
     this.queued = false;
     if (!this.gateOpen) return;
     // Drawing is done beside the main thread, one frame after the other.
-    const shown = Math.max(now, this.drawnUntil) + this.newPictures * BROWSER.drawFixedMsPerMillion + BROWSER.presentMs;
-    this.drawnUntil = shown - BROWSER.presentMs;
+    const { firstMs = BROWSER.presentMs, heroMs = BROWSER.presentMs } = graph.presentation ?? {};
+    this.drawnUntil = Math.max(now, this.drawnUntil) + this.newPictures * BROWSER.drawFixedMsPerMillion;
+    const shown = this.drawnUntil + (this.heroInFrame ? heroMs : firstMs);
     if (this.fcp < 0 && this.contentShown(now)) this.fcp = shown;
     if (this.heroInFrame && this.lcp < 0) this.lcp = shown;
     this.raiseInView(now);
