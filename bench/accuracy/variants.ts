@@ -57,7 +57,14 @@ export async function makeVariant(
     const was = out.get(file.url) ?? out.get(file.url.replace(/^https:/, 'http:'));
     if (isRedirect(was)) continue;
     const type = was?.type ?? typeOf(audit, file.url);
-    out.set(file.url, { type, headers: was?.headers, waitMs: was?.waitMs, pauses: was?.pauses, body: file.body, gzip: file.gzip });
+    out.set(file.url, {
+      type,
+      headers: was?.headers,
+      waitMs: was?.waitMs,
+      pauses: was?.pauses,
+      body: file.body,
+      gzip: file.gzip,
+    });
   }
   for (const { from, to } of site.converted) if (!out.has(to)) throw new Error(`${from} has no WOFF 2 twin at ${to}.`);
   for (const { url, name, value } of site.headers) {

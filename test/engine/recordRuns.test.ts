@@ -21,6 +21,8 @@ const run = ({ lcpMs, hero = '/hero.jpg', pictures = PICTURES, scriptMs = 30 }: 
     ],
     fcpMs: lcpMs / 2,
     lcpMs,
+    fcpPaintMs: lcpMs / 2 - 30,
+    lcpPaintMs: lcpMs - 50,
     hero,
     requests: 1 + pictures.length,
     scriptMs: new Map([['/app.js', scriptMs]]),
@@ -36,8 +38,8 @@ describe('engine/record/runs: several recordings of one page', () => {
     const merged = mergeRuns([run({ lcpMs: 900 }), run({ lcpMs: 700, scriptMs: 20 }), run({ lcpMs: 1400 })]);
     expect(merged.lcpMs).to.equal(700);
     expect(lensOf(merged).otherRuns).to.deep.equal([
-      { fcpMs: 450, lcpMs: 900 },
-      { fcpMs: 700, lcpMs: 1400 },
+      { fcpMs: 450, lcpMs: 900, fcpPaintMs: 420, lcpPaintMs: 850 },
+      { fcpMs: 700, lcpMs: 1400, fcpPaintMs: 670, lcpPaintMs: 1350 },
     ]);
     const [entry] = merged.entries as unknown as { _lens: { otherRuns: object[] } }[];
     expect(entry?._lens.otherRuns).to.deep.equal([

@@ -10,6 +10,8 @@ import { archive } from './archive';
 import { bulletin } from './bulletin';
 import { catalogue } from './catalogue';
 import { diary } from './diary';
+import { essay } from './essay';
+import { exhibition } from './exhibition';
 import { film } from './film';
 import { gate } from './gate';
 import { glasshouse } from './glasshouse';
@@ -24,6 +26,7 @@ import { plantSale } from './plantSale';
 import { pressings } from './pressings';
 import { rotunda } from './rotunda';
 import { seasons } from './seasons';
+import { seedshop } from './seedshop';
 import { shop } from './shop';
 import { tickets } from './tickets';
 import { walks } from './walks';
@@ -61,5 +64,8 @@ export const TRUTH_PAGES: readonly TruthPage[] = [
   pressings,
   almanac,
   rotunda,
+  seedshop,
+  essay,
+  exhibition,
   ...OUTSIDERS,
 ];

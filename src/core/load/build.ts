@@ -128,7 +128,7 @@ export function buildGraph(page: Page): LoadGraph {
       .filter((l) => /max-age\s*=\s*"?[1-9]/i.test(header(l.responseHeaders, 'strict-transport-security') ?? ''))
       .map((l) => hostOf(l.url)),
     ...frameCosts(page),
-    presentation: presentationOf(capture.measured, fetches[hero.fetch]?.pixels ?? 0),
+    presentation: presentationOf(capture.measured, fetches.find((f) => f.load === hero.load?.index)?.pixels ?? 0),
     lookups: loads.some((l) => (l.timings.dnsMs ?? 0) > 1),
     preconnects: listPreconnects(page, byteAt),
     recorded: {

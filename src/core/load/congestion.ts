@@ -1,7 +1,8 @@
 /**
  * What one connection may have in flight: slow start from ten segments (RFC 6928), left early when the queue shows
- * (HyStart, RFC 9406 and before: delay, and trains of acknowledgements), congestion avoidance as CUBIC has it
- * (RFC 9438), and a smaller window after a rest (RFC 5681, 4.1, by halves as Linux does).
+ * (HyStart, RFC 9406 and before: delay, and trains of acknowledgements), and congestion avoidance as CUBIC has it
+ * (RFC 9438). After a rest the window is as large as before: servers that pace what they send (BBR, as those that are
+ * measured) keep it, and many others are set to (RFC 5681, 4.1 lets a sender begin anew after a retransmission timeout).
  */
 export interface Window {
   segments: number;
@@ -19,9 +20,6 @@ export interface Window {
   /** Queueing that the first packets of a round met, and how many have told. */
   leastDelay: number;
   samples: number;
-  lastSentAt: number;
-  /** Longest time a packet queued of late: a retransmission timeout grows with it. */
-  worstDelay: number;
 }
 
 /** Constants of congestion control. */
@@ -41,8 +39,6 @@ export const CONGESTION = {
   lossFactor: 0.7,
   /** Of the cubic by which the window grows after a loss (RFC 9438, 5: C). */
   cubicFactor: 0.4,
-  /** A retransmission timeout is at least the round trip and this, in ms. */
-  restMs: 200,
 };
 
 export const newWindow = (): Window => ({
@@ -56,19 +52,7 @@ export const newWindow = (): Window => ({
   lastAckAt: -Infinity,
   leastDelay: Infinity,
   samples: 0,
-  lastSentAt: -Infinity,
-  worstDelay: 0,
 });
-
-/** After a rest the window is smaller: half for each timeout that went by. */
-export function rested(w: Window, now: number, rttMs: number): void {
-  const timeout = rttMs + Math.max(CONGESTION.restMs, 2 * w.worstDelay);
-  const rest = now - w.lastSentAt;
-  if (rest <= timeout || w.segments <= CONGESTION.initial) return;
-  // Linux (tcp_current_ssthresh): a threshold that was set is raised; slow start that never ended goes on.
-  w.threshold = Math.max(w.threshold, 0.75 * w.segments);
-  w.segments = Math.max(CONGESTION.initial, w.segments / 2 ** Math.floor(rest / timeout));
-}
 
 /** A packet was lost: the window shrinks, once a round trip. */
 export function lost(w: Window, now: number, rttMs: number, queuedMs: number): void {
@@ -97,7 +81,6 @@ export function acknowledged(
   queuedMs: number,
   limited: boolean,
 ): void {
-  if (queuedMs > w.worstDelay) w.worstDelay = queuedMs;
   if (w.segments < w.threshold) {
     if (packet > w.roundEnds) {
       w.roundEnds = next - 1;

@@ -1,5 +1,5 @@
 import { CONNECTED, GO_ON, HAND_OVER, HANDSHAKE, RESEND, RESPOND } from './browser';
-import { acknowledged, lost, rested } from './congestion';
+import { acknowledged, lost } from './congestion';
 import { newConnection, type Connection } from './connection';
 import { type EventQueue } from './eventQueue';
 import type { FetchNode, Link } from './graph';
@@ -283,7 +283,6 @@ export class Network {
 
   /** Hands over what the server keeps ready, and sends what the window allows. */
   private pump(c: Connection, now: number): void {
-    if (c.inFlight === 0) rested(c.window, now, this.link.rttMs);
     for (;;) {
       const most = NETWORK.unsentShare * c.window.segments * NETWORK.segmentBytes;
       while (c.sending.size > 0 && c.unsent < most) this.handOver(c);
@@ -294,7 +293,6 @@ export class Network {
       c.unsent -= size;
       if (piece.left <= 0) c.handed.shift();
       const queued = this.downFreeAt - now;
-      c.window.lastSentAt = now;
       c.inFlight += segmentsOf(size);
       const packet = c.packets++;
       if (queued > NETWORK.queueMs) {

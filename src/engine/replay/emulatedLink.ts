@@ -1,5 +1,5 @@
 import { Duplex } from 'node:stream';
-import { acknowledged, lost, newWindow, rested } from '../../core/load/congestion';
+import { acknowledged, lost, newWindow } from '../../core/load/congestion';
 import type { ReplayLink } from './messages';
 
 /** Payload of a segment, and what IP and TCP with time stamps put around it, in bytes. */
@@ -171,12 +171,10 @@ class Connection {
 
   /** Sends what the window allows, and takes more from the server when little is left. */
   private pump(now: number): void {
-    if (this.inFlight === 0) rested(this.window, now, this.rttMs);
     while (this.unsent > 0 && this.inFlight < this.window.segments) {
       const bytes = this.take();
       const packet = this.packets++;
       const queued = this.down.queuedMs(now);
-      this.window.lastSentAt = now;
       this.inFlight++;
       if (queued > QUEUE_MS) {
         lost(this.window, now, this.rttMs, queued);

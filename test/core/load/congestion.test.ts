@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { acknowledged, lost, newWindow, rested } from '../../../src/core/load/congestion';
+import { acknowledged, lost, newWindow } from '../../../src/core/load/congestion';
 
 describe('core/load/congestion', () => {
   const grow = (queuedMs: number, packets: number, everyMs = 5, round = 10) => {
@@ -31,32 +31,6 @@ describe('core/load/congestion', () => {
     expect(w.segments).to.be.closeTo(42, 0.01);
     for (let i = 0; i < 3000; i++) acknowledged(w, 1100 + i * 2, 100, 1, 100 + i, 200 + i, 0, true);
     expect(w.segments).to.be.above(60);
-  });
-
-  it('halves for each timeout of rest, and not below where it began (RFC 5681, 4.1)', () => {
-    const w = grow(0, 90);
-    w.lastSentAt = 0;
-    rested(w, 250, 100);
-    expect(w.segments).to.equal(100);
-    rested(w, 650, 100);
-    expect(w.segments).to.equal(25);
-    w.lastSentAt = 0;
-    rested(w, 10_000, 100);
-    expect(w.segments).to.equal(10);
-  });
-
-  it('goes on with slow start after a rest where that never ended, and raises a threshold that was set (Linux)', () => {
-    const never = grow(0, 6);
-    never.lastSentAt = 0;
-    rested(never, 2000, 150);
-    expect(never.segments).to.equal(10);
-    expect(never.threshold).to.equal(Infinity);
-    const w = { ...newWindow(), segments: 80 };
-    lost(w, 0, 150, 0);
-    w.lastSentAt = 0;
-    w.segments = 120;
-    rested(w, 400, 150);
-    expect(w.threshold).to.equal(90);
   });
 
   it('does not grow while the sender has nothing to send (RFC 7661)', () => {

@@ -105,6 +105,17 @@ describe('core/load: what the browser lets out, and when', () => {
     expect((far ?? 0) - (first ?? 0)).to.be.within(190, 250);
   });
 
+  it('sends as much at once after a rest as before', () => {
+    const took = (delayMs: number) => {
+      const early = fetchNode(1, { kind: 'script', priority: 3, bodyBytes: 120_000 });
+      const late = fetchNode(2, { bodyBytes: 120_000, discovery: { by: 'script', script: 1, delayMs: 0 } });
+      const waits = script(1, -1, { mode: 'callback', after: { by: 'script', script: 0, delayMs }, runMs: 1 });
+      const t = replay(graphOf([early, late], { scripts: [script(0, 1), waits] })).fetches[2];
+      return (t?.endMs ?? 0) - (t?.sentMs ?? 0);
+    };
+    expect(took(3000)).to.be.closeTo(took(0), 5);
+  });
+
   it('lets a server that honours urgency send what is urgent first, another both in turn (RFC 9218)', () => {
     const two = [
       fetchNode(1, { kind: 'image', priority: 1, bodyBytes: 400_000 }),

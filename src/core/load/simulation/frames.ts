@@ -86,16 +86,17 @@ export class Frames {
 
   private begin(now: number): number {
     if (this.undrawn > 0 && this.gateOpen) this.discoverStyled(now, true);
-    const { graph, cpu } = this.shared;
+    const { graph, cpu, work } = this.shared;
     const { layoutMs = 0, document } = graph;
     const { parsedTo } = this.page.parser;
     const grown = Math.max(0, parsedTo - this.laidOutTo) / Math.max(1, document.decodedBytes);
     this.laidOutTo = Math.max(this.laidOutTo, parsedTo);
-    const ms = layoutMs * grown + (this.fcp < 0 ? graph.firstFrameMs + BROWSER.firstFrameMs : graph.laterFrameMs);
+    const first = this.fcp < 0;
+    const ms = (layoutMs * grown + (first ? graph.firstFrameMs : graph.laterFrameMs)) * work;
     this.heroInFrame = this.heroReady(now);
     const drawing = this.picturesIn(now) * BROWSER.drawMsPerMillion;
     this.dirty = false;
-    return ms * cpu + drawing * cpu;
+    return ms + (drawing + (first ? BROWSER.firstFrameMs : 0)) * cpu;
   }
 
   private end(now: number): void {
@@ -105,7 +106,7 @@ export class Frames {
     // Drawing is done beside the main thread, one frame after the other.
     const { firstMs = BROWSER.presentMs, heroMs = BROWSER.presentMs } = graph.presentation ?? {};
     this.drawnUntil = Math.max(now, this.drawnUntil) + this.newPictures * BROWSER.drawFixedMsPerMillion;
-    const shown = this.drawnUntil + (this.heroInFrame ? heroMs : firstMs);
+    const shown = this.drawnUntil + BROWSER.presentFixedMs + (this.heroInFrame ? heroMs : firstMs);
     if (this.fcp < 0 && this.contentShown(now)) this.fcp = shown;
     if (this.heroInFrame && this.lcp < 0) this.lcp = shown;
     this.raiseInView(now);

@@ -1,4 +1,5 @@
 import {
+  BROWSER,
   CALL,
   CAUSE,
   COMMIT,
@@ -78,7 +79,8 @@ export class PageLoad {
       perturb ? NETWORK.perPacketInDraws : NETWORK.perPacket,
       packets,
     );
-    const shared: Shared = { graph, p, cpu: link.cpuFactor * (perturb?.cpu ?? 1), seed, queue, network };
+    const cpu = link.cpuFactor * (perturb?.cpu ?? 1);
+    const shared: Shared = { graph, p, cpu, work: cpu * BROWSER.clockFactor, seed, queue, network };
     this.shared = shared;
     this.fetches = new Fetches(shared, this);
     this.parser = new Parser(shared, this);

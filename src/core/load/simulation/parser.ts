@@ -110,7 +110,7 @@ export class Parser {
 
   private begin(): number {
     const { document } = this.shared.graph;
-    const perByte = (document.parseMs * this.shared.cpu) / Math.max(1, document.decodedBytes);
+    const perByte = (document.parseMs * this.shared.work) / Math.max(1, document.decodedBytes);
     const stop = this.shared.p.stops[this.stopAt];
     let target = this.decoded;
     if (stop && stop.offset < target) target = stop.offset;

@@ -56,13 +56,14 @@ export class Scripts {
   private begin(id: number, now: number): number {
     this.start[id] = now;
     const script = this.node(id);
-    let ms = script.runMs + (script.mode === 'callback' ? 0 : BROWSER.runOverheadMs);
+    let ms = script.runMs;
     for (const module of script.imports ?? []) {
       if (this.node(module).mode !== 'import' || this.start[module] !== -1) continue;
       this.start[module] = now;
       ms += this.node(module).runMs;
     }
-    return ms * this.shared.cpu;
+    const { work, cpu } = this.shared;
+    return ms * work + (script.mode === 'callback' ? 0 : BROWSER.runOverheadMs * cpu);
   }
 
   private end(id: number, now: number): void {

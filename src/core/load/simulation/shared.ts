@@ -9,6 +9,8 @@ export interface Shared {
   readonly p: Prepared;
   /** How much slower main-thread work is than recorded. */
   readonly cpu: number;
+  /** The same for work that a recording counted by its processor time. */
+  readonly work: number;
   /** Of a draw; 0 for the simulation that nothing perturbs. */
   readonly seed: number;
   readonly queue: EventQueue;
