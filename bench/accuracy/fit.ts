@@ -48,7 +48,6 @@ export const FITTED: readonly Constant[] = [
   constant('browser', BROWSER, 'drawFixedMsPerMillion', 0, 150),
   constant('network', NETWORK, 'handshakeBytes', 2000, 4500),
   constant('network', NETWORK, 'handshakeMs', 0, 15),
-  constant('network', NETWORK, 'unsentShare', 0.1, 3),
   constant('congestion', CONGESTION, 'growthBeforeLoss', 0.02, 0.3),
 ];
 

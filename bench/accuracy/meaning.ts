@@ -15,6 +15,5 @@ export const MEANING: Readonly<Record<string, string>> = {
   'browser.drawFixedMsPerMillion': 'the same beside the main thread, ms a million points',
   'network.handshakeBytes': 'what a server sends to set TLS up, bytes',
   'network.handshakeMs': 'working out TLS on both sides, ms',
-  'network.unsentShare': 'what a server keeps handed over but unsent, as a share of its window',
   'congestion.growthBeforeLoss': 'growth of the window a segment after slow start, before any loss',
 };

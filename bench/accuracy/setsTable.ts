@@ -21,13 +21,10 @@ export function setsTable(cases: readonly Case[]): string {
   ]);
 }
 
-/** Pages that were measured last: no trace and no simulation of them had been looked at when the model was finished. */
-const UNSEEN = ['panorama', 'responsive', 'rows'];
-
-/** The same of the pages that nobody had looked at, one by one and together. */
-export function unseenTable(cases: readonly Case[]): string {
-  const own = cases.filter((c) => UNSEEN.includes(c.page));
-  return tableOf(own, [...UNSEEN.map((name) => [name, (c: Case) => c.page === name] as const), ['all', () => true]]);
+/** The same of some pages, one by one and together. */
+export function pagesTable(cases: readonly Case[], pages: readonly string[]): string {
+  const own = cases.filter((c) => pages.includes(c.page));
+  return tableOf(own, [...pages.map((name) => [name, (c: Case) => c.page === name] as const), ['all', () => true]]);
 }
 
 /** How many of the wrong directions of others' pages that are not held back are of changes forecast as exactly nothing. */
@@ -49,10 +46,6 @@ function tableOf(cases: readonly Case[], sets: readonly Set[]): string {
     '| Pages | Cases | Change: median error | 90 % within | Direction right | Change forecast, none measured | Rank | Base: median | 90 % within | Inside the range | Its width | Runs apart |',
     '| --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- | --- |',
     ...[...rows, WANTED].map((r) => `| ${r.join(' | ')} |`),
-    '',
-    'A difference is what exceeds 40 ms, 8 % of the base and half the range of the runs; one is forecast where none was',
-    'measured when the forecast exceeds one and a half times that.',
-    '"Runs apart" is half the range of the runs of one variant, as a share of the base, in the middle: no forecast can be nearer.',
   ].join('\n');
 }
 

@@ -18,10 +18,10 @@ export const exhibition: TruthPage = {
   ],
   variants: [
     { name: 'hero preloaded', fixes: ['hero-preload *'] },
-    { name: 'import flattened', fixes: [`import-flatten ${WWW}/css/main.css`] },
+    { name: 'import flattened', fixes: [`import-flatten ${WWW}/css/stage.css`] },
     { name: 'script deferred', fixes: [`script-defer ${WWW}/js/menu.js`] },
     { name: 'pictures lazy', fixes: ['offscreen-lazy *'] },
-    { name: 'flattened, preloaded', fixes: [`import-flatten ${WWW}/css/main.css`, 'hero-preload *'] },
+    { name: 'flattened, preloaded', fixes: [`import-flatten ${WWW}/css/stage.css`, 'hero-preload *'] },
   ],
   async files(): Promise<Files> {
     const pictures = names('exhibit', 10);

@@ -19,7 +19,7 @@ import { serversByUrgency } from './serverOrder';
 import { serverWaits, setupTimes } from './serverTimes';
 import { shiftsOf } from './shifts';
 import { firstContent } from './firstContent';
-import { fontsLeftToBrowser, hidingFont, sheetsOfFonts } from './textFonts';
+import { contentFont, fontsLeftToBrowser, hidingFont, sheetsOfFonts } from './textFonts';
 import { undrawnAround } from '../source/hidden';
 import { isLinkOf } from '../source/linkRel';
 
@@ -165,17 +165,6 @@ function keepOf(load: Load): Keep | undefined {
   if (load.responseHeaders.length === 0) return undefined;
   const { freshS, mayStore, validator } = cachePolicy(load);
   return { store: mayStore, freshS: freshS ?? 0, validator };
-}
-
-/** Font in which all text of the body is drawn, when that hides it; -1 where some text shows before. */
-function contentFont(page: Page): number {
-  const elements = page.document?.elements ?? [];
-  const font = hidingFont(
-    page,
-    elements.find((e) => e.tag === 'body'),
-  );
-  const text = elements.filter((e) => !e.inHead && !e.inert && /^(h[1-6]|p|a|li|strong|span|button)$/.test(e.tag));
-  return font >= 0 && text.slice(0, 12).every((e) => hidingFont(page, e) === font) ? font : -1;
 }
 
 function linkRedirects(loads: readonly Load[]): Hops {

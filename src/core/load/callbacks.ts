@@ -40,8 +40,8 @@ interface Task {
 
 /**
  * What scripts did later, with what set it off: the recording shows when each task began, which timer it had waited for,
- * or what had just happened (HTML, 8.1.7.3: events, timers and answers queue tasks). Tasks that only repeat, as animations do, end with the page's
- * own milestones.
+ * or what had just happened (HTML, 8.1.7.3: events, timers and answers queue tasks). Tasks that only repeat, as animations
+ * do, end with the page's own milestones.
  */
 export function listCallbacks(capture: Capture, scripts: readonly ScriptDraft[]): Callback[] {
   const work = capture.observations?.work;
@@ -91,7 +91,9 @@ function triggerOf(task: Task, recorded: Recorded): Trigger | undefined {
     const { setMs, delayMs: ms } = first.timer;
     delayMs += ms;
     const setter = tasks[lastAt(tasks, setMs)];
-    if (!setter || setter === first || setMs > setter.endMs) return plus(triggerAt(setMs, capture, scripts), delayMs);
+    // A file may say that a timer ran before it was set.
+    if (!setter || setter.startMs >= first.startMs || setMs > setter.endMs)
+      return plus(triggerAt(setMs, capture, scripts), delayMs);
     const number = numbers.get(setter);
     if (number !== undefined)
       return { by: 'script', script: number, delayMs: Math.max(0, delayMs - (setter.endMs - setMs)) };

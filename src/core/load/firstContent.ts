@@ -53,7 +53,7 @@ export function firstContent(page: Page, document: SourceDocument): number | und
 }
 
 /** Sprites of symbols stand in a drawing without size. */
-function isPicture(page: Page, e: SourceElement): boolean {
+export function isPicture(page: Page, e: SourceElement): boolean {
   if (!PICTURES.has(e.tag)) return false;
   const sizeOf = (property: 'width' | 'height') =>
     declaredValue(page, e, property)?.value ?? e.attributes.get(property) ?? '';

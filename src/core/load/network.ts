@@ -36,11 +36,8 @@ export const NETWORK = {
   turnBytes: 16_128,
   /** Requests that went out at once are answered so soon after one another that their answers share from the start, in ms. */
   togetherMs: 2,
-  /**
-   * What a server keeps handed over but unsent, as a share of the window: its system lets the buffer grow with that.
-   * What is more urgent comes behind it.
-   */
-  unsentShare: 2.35,
+  /** What a server keeps handed over but unsent at least; what is more urgent comes behind it. */
+  unsentBytes: 16_384,
 };
 
 /** What the browser wants to hear. */
@@ -284,8 +281,7 @@ export class Network {
   /** Hands over what the server keeps ready, and sends what the window allows. */
   private pump(c: Connection, now: number): void {
     for (;;) {
-      const most = NETWORK.unsentShare * c.window.segments * NETWORK.segmentBytes;
-      while (c.sending.size > 0 && c.unsent < most) this.handOver(c);
+      while (c.sending.size > 0 && c.unsent < NETWORK.unsentBytes) this.handOver(c);
       const piece = c.handed[0];
       if (!piece || c.inFlight >= c.window.segments) return;
       const size = Math.min(this.segment[piece.id] as number, piece.left);

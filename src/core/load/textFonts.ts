@@ -3,6 +3,8 @@ import { ownText, type SourceElement } from '../source/document';
 import type { Page } from '../source/page';
 import { unquote } from '../source/rules';
 import { declaredValue } from '../source/styling';
+import { undrawnAround } from '../source/hidden';
+import { isPicture } from './firstContent';
 
 /**
  * Load of the font that an element's text is drawn in, when text in it stays invisible until it has come
@@ -28,6 +30,24 @@ function holderOfText(page: Page, element: SourceElement): SourceElement {
     if (!e.inert && ownText(e) !== undefined) return e;
   }
   return element;
+}
+
+/**
+ * Font in which all text of the body is drawn, when that hides it; -1 where something shows before: some text, or a drawing
+ * in the first screen, which is content as well (Paint Timing, 2) and waits for no font.
+ */
+export function contentFont(page: Page): number {
+  const elements = page.document?.elements.filter((e) => !e.inHead && !e.inert) ?? [];
+  const font = hidingFont(
+    page,
+    elements.find((e) => e.tag === 'body'),
+  );
+  if (font < 0) return -1;
+  const text = elements.filter((e) => /^(h[1-6]|p|a|li|strong|span|button)$/.test(e.tag));
+  if (!text.slice(0, 12).every((e) => hidingFont(page, e) === font)) return -1;
+  const seen = new Set(page.capture.observations?.firstScreen);
+  const drawings = elements.filter((e) => e.tag === 'svg' && seen.has(e.path));
+  return drawings.some((e) => isPicture(page, e) && !undrawnAround(page, e)) ? -1 : font;
 }
 
 /** Fonts whose rule leaves it to the browser how long their text may stay invisible (font-display: auto). */

@@ -183,6 +183,12 @@ describe('core/load: pages that build themselves after load', () => {
     expect(call?.after).to.deep.equal({ by: 'script', script: 0, delayMs: 70 });
   });
 
+  it('ends with timers that a file says were set by one another, or after they ran', () => {
+    const timed = (startMs: number, setMs: number): Work => ({ ...later(startMs, 3), timer: { setMs, delayMs: 5 } });
+    const g = application({ lcpMs: 700, work: [script1(100, 20), timed(300, 401), timed(400, 301), timed(500, 501)] });
+    expect(g.scripts.filter((s) => s.mode === 'callback')).to.have.length(3);
+  });
+
   it('leaves out what ran before any script of the page: it is the browser’s own', () => {
     const g = application({
       work: [later(55, 3, undefined), script1(100, 20), later(210, 4), later(518, 9, undefined)],

@@ -41,6 +41,24 @@ describe('core/load/textFonts', () => {
     expect(waits(':root{--a:var(--a)} h1{font-family:var(--a)}'), 'in a circle').to.equal(false);
   });
 
+  it('shows a drawing of the first screen before the font of all text is there (Paint Timing, 2)', () => {
+    const svg = 'html:nth-of-type(1)>body:nth-of-type(1)>svg:nth-of-type(1)';
+    const font = (markup: string, firstScreen: string[]) =>
+      auditOf(
+        `<!doctype html><html><head><style>@font-face{font-family:Fern;src:url(${FONT})}body{font-family:Fern}</style></head><body><h1>Plant sale</h1>${markup}</body></html>`,
+        [{ url: FONT, bytes: 40_000, mime: 'font/woff2', start: 120, lens: { kind: 'font' } }],
+        { hero: HERO, firstScreen },
+      ).graph.contentFont;
+    const drawing = '<svg viewBox="0 0 9 9" width="200" height="80"><path d="M0 0h9v9z"/></svg>';
+    expect(font('', [])).to.equal(1);
+    expect(font(drawing, [svg])).to.equal(-1);
+    expect(font(drawing, []), 'further down').to.equal(1);
+    expect(font('<svg width="0" height="0"><symbol id="a"/></svg>', [svg]), 'without size').to.equal(1);
+    expect(font(`<div hidden>${drawing}</div>`, [svg.replace('>svg', '>div:nth-of-type(1)>svg')]), 'hidden').to.equal(
+      1,
+    );
+  });
+
   it('reads the families of a shorthand behind size and line height (CSS Fonts 4, 2.7)', () => {
     expect(familiesOfShorthand('700 3rem/1.1 "Fern Display", serif')).to.equal('"Fern Display", serif');
     expect(familiesOfShorthand('small-caps large Georgia')).to.equal('Georgia');
