@@ -1,36 +1,20 @@
 import { expect } from 'chai';
-import { readHar } from '../../src/core/capture/har';
-import { parseVisitor } from '../../src/core/load/visitors';
-import { recordPages } from '../../src/engine/record/record';
-import { harFile } from '../../src/engine/record/writeHar';
-import { listen } from '../fixtures/listen';
+import { recorded } from '../fixtures/recorded';
 
 const WORK = 'for (let began = performance.now(); performance.now() - began < 5; );';
 
 describe('engine/record: what set later work off, and how soon frames are seen', () => {
   it('tells of timers when they were set and for how long, and when paints were made', async () => {
-    const site = await listen({
-      '/': `<!doctype html><title>Fern</title><body><p>Everything about ferns</p><script>
+    const { measured, observations } = await recorded(
+      `<!doctype html><title>Fern</title><body><p>Everything about ferns</p><script>
 document.addEventListener('DOMContentLoaded', () => setTimeout(() => { ${WORK} document.body.append('Open today'); }, 300));
 </script>`,
-    });
-    try {
-      const pages = await recordPages([`http://www.fernhollow.example:${site.port}/`], {
-        visitor: parseVisitor('desktop'),
-        mapHosts: ['www.fernhollow.example=127.0.0.1'],
-        waitMs: 200,
-        timeoutMs: 20_000,
-      });
-      const [read] = readHar(Buffer.from(harFile(pages, 'test')));
-      const { measured, observations } = read?.capture ?? {};
-      const work = observations?.work?.find((w) => w.timer?.delayMs === 300);
-      const { setMs = -1 } = work?.timer ?? {};
-      expect(setMs).to.be.within(0, (measured?.dclMs ?? -1) + 1);
-      expect(work?.startMs).to.be.at.least(setMs + 299);
-      expect(measured?.fcpPaintMs).to.be.within(1, measured?.fcpMs ?? 0);
-      expect(measured?.lcpPaintMs).to.be.within(1, measured?.lcpMs ?? 0);
-    } finally {
-      await site.close();
-    }
+    );
+    const work = observations?.work?.find((w) => w.timer?.delayMs === 300);
+    const { setMs = -1 } = work?.timer ?? {};
+    expect(setMs).to.be.within(0, (measured.dclMs ?? -1) + 1);
+    expect(work?.startMs).to.be.at.least(setMs + 299);
+    expect(measured.fcpPaintMs).to.be.within(1, measured.fcpMs ?? 0);
+    expect(measured.lcpPaintMs).to.be.within(1, measured.lcpMs ?? 0);
   });
 });
