@@ -2,7 +2,7 @@
  * What one connection may have in flight: slow start from ten segments (RFC 6928), left early when the queue shows
  * (HyStart, RFC 9406 and before: delay, and trains of acknowledgements), and congestion avoidance as CUBIC has it
  * (RFC 9438). After a rest the window is as large as before: servers that pace what they send (BBR, as those that are
- * measured) keep it, and many others are set to (RFC 5681, 4.1 lets a sender begin anew after a retransmission timeout).
+ * measured) keep it, though RFC 5681, 4.1 would have a sender begin anew after a retransmission timeout.
  */
 export interface Window {
   segments: number;

@@ -36,7 +36,7 @@ export const NETWORK = {
   turnBytes: 16_128,
   /** Requests that went out at once are answered so soon after one another that their answers share from the start, in ms. */
   togetherMs: 2,
-  /** What a server keeps handed over but unsent at least; what is more urgent comes behind it. */
+  /** A server hands over more as soon as less than this is unsent; what is more urgent comes behind it. */
   unsentBytes: 16_384,
 };
 

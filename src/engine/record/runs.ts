@@ -11,8 +11,7 @@ export function mergeRuns(runs: readonly HarPage[]): HarPage {
   const [first] = runs;
   if (!first || runs.length === 1) return first as HarPage;
   const usual = mostFrequent(runs.map((r) => r.hero));
-  const whole = asWhole(runs);
-  const alike = whole.filter((r) => r.hero === usual);
+  const alike = asWhole(runs).filter((r) => r.hero === usual);
   const speaks = (alike.length > 0 ? alike : runs).reduce((a, b) =>
     (b.lcpMs ?? Infinity) < (a.lcpMs ?? Infinity) ? b : a,
   );
