@@ -246,7 +246,7 @@ function fingerprintOf(page: TruthPage, files: Files): string {
   for (const [url, f] of files)
     hash
       .update(
-        `${url}|${f.gzip}|${f.status}|${f.waitMs}|${f.pauses ? JSON.stringify(f.pauses) : ''}${JSON.stringify(f.headers)}`,
+        `${url}|${f.gzip}|${f.status}|${f.waitMs}|${f.pauses ? JSON.stringify(f.pauses) : ''}${f.hints ? JSON.stringify(f.hints) : ''}${JSON.stringify(f.headers)}`,
       )
       .update(f.body);
   return hash.digest('hex').slice(0, 16);

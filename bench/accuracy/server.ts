@@ -8,6 +8,7 @@ import https from 'node:https';
 import type net from 'node:net';
 import zlib from 'node:zlib';
 import { addressOf, type FileSpec, type HostSpec } from './site';
+import { sendEarlyHints } from '../../src/engine/replay/earlyHints';
 import { sendParts } from '../../src/engine/replay/parts';
 import { Turns, urgencyOf } from '../../src/engine/replay/turns';
 
@@ -108,10 +109,14 @@ const GONE: Ready = {
   all: { 'content-type': 'text/plain', 'content-length': '9' },
 };
 
-async function find(host: HostSpec, scheme: string, path: string): Promise<Ready> {
+/** As file servers do: a query names no other file. */
+function fileAt(host: HostSpec, scheme: string, path: string): Ready {
   const address = `${scheme}://${host.name}${path}`;
-  // As file servers do: a query names no other file.
-  const file = files.get(address) ?? files.get(address.replace(/\?.*$/, '')) ?? GONE;
+  return files.get(address) ?? files.get(address.replace(/\?.*$/, '')) ?? GONE;
+}
+
+async function find(host: HostSpec, scheme: string, path: string): Promise<Ready> {
+  const file = fileAt(host, scheme, path);
   const waitMs = file.waitMs ?? host.waitMs;
   if (waitMs > 0) await new Promise((done) => setTimeout(done, waitMs));
   return file;
@@ -142,8 +147,10 @@ async function answerTurns(
   request: http2.Http2ServerRequest,
   response: http2.Http2ServerResponse,
 ): Promise<void> {
-  const file = await find(host, 'https', request.url);
   const { stream } = response;
+  const { hints } = fileAt(host, 'https', request.url);
+  if (hints) sendEarlyHints(stream, hints);
+  const file = await find(host, 'https', request.url);
   if (stream.destroyed || !stream.session) return;
   if (unchanged(file, request.headers['if-none-match'] as string | undefined)) {
     stream.respond(

@@ -1,4 +1,4 @@
-import type { Pause } from '../../src/core/capture/capture';
+import type { EarlyHints, Pause } from '../../src/core/capture/capture';
 
 /** What a truth page is made of: hosts, files, and the fixes that its variants really apply. */
 
@@ -23,6 +23,8 @@ export interface FileSpec {
   readonly waitMs?: number;
   /** Where the server pauses while it sends the body. */
   readonly pauses?: readonly Pause[];
+  /** Sent ahead of the answer, over HTTP/2. */
+  readonly hints?: EarlyHints;
 }
 
 export type Files = Map<string, FileSpec>;

@@ -62,6 +62,7 @@ export async function makeVariant(
       headers: was?.headers,
       waitMs: was?.waitMs,
       pauses: was?.pauses,
+      hints: was?.hints,
       body: file.body,
       gzip: file.gzip,
     });

@@ -1,22 +1,19 @@
 import { expect } from 'chai';
-import { spawn, type ChildProcess } from 'node:child_process';
 import http from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { DEFAULT_VISITOR } from '../../src/core/load/visitors';
 import { readCaptures } from '../../src/core/capture/readers';
 import { VERSION } from '../../src/core/version';
-import { findChromium } from '../../src/engine/record/chromium';
 import { recordPages, type RecordOptions } from '../../src/engine/record/record';
 import { harFile } from '../../src/engine/record/writeHar';
-import { tempFolder } from '../fixtures/temp';
+import { runChromium, type RunningChromium } from '../fixtures/runningChromium';
 
 const PAGE = `<!doctype html><html lang="en"><title>Ferns</title><h1>Ferns</h1><script>navigator.serviceWorker.register('/worker.js'); navigator.serviceWorker.ready.then(() => fetch('/registered'));</script></html>`;
 
 describe('engine/record: a browser that runs already, and service workers', () => {
-  const { folder, remove } = tempFolder('elsewhere');
   let site: http.Server;
   let url = '';
-  let browser: ChildProcess;
+  let browser: RunningChromium;
   let address = '';
   before(async () => {
     site = http.createServer((request, response) => {
@@ -26,24 +23,12 @@ describe('engine/record: a browser that runs already, and service workers', () =
     });
     await new Promise<void>((done) => site.listen(0, '127.0.0.1', done));
     url = `http://127.0.0.1:${(site.address() as AddressInfo).port}/`;
-    const switches = ['--headless', '--remote-debugging-port=0', `--user-data-dir=${folder}`, '--no-first-run'];
-    const root = process.getuid?.() === 0 ? ['--no-sandbox'] : [];
-    browser = spawn(findChromium(), [...switches, ...root], { stdio: ['ignore', 'ignore', 'pipe'] });
-    address = await new Promise((done) => {
-      let said = '';
-      browser.stderr?.on('data', (part: Buffer) => {
-        said += part.toString();
-        const found = /listening on (ws:\/\/\S+)/.exec(said)?.[1];
-        if (found) done(found);
-      });
-    });
+    browser = await runChromium();
+    ({ address } = browser);
   });
   after(async () => {
-    const ended = new Promise((done) => browser.once('exit', done));
-    browser.kill('SIGKILL');
-    await ended;
+    await browser.end();
     site.close();
-    remove();
   });
   const record = async (more: Partial<RecordOptions>) => {
     const pages = await recordPages([url], { visitor: DEFAULT_VISITOR, allowPrivate: true, waitMs: 300, ...more });

@@ -12,6 +12,8 @@ import { catalogue } from './catalogue';
 import { diary } from './diary';
 import { essay } from './essay';
 import { exhibition } from './exhibition';
+import { herald } from './herald';
+import { noticeboard } from './noticeboard';
 import { film } from './film';
 import { gate } from './gate';
 import { glasshouse } from './glasshouse';
@@ -67,5 +69,7 @@ export const TRUTH_PAGES: readonly TruthPage[] = [
   seedshop,
   essay,
   exhibition,
+  herald,
+  noticeboard,
   ...OUTSIDERS,
 ];

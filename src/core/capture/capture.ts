@@ -44,6 +44,15 @@ export interface Pause {
   readonly ms: number;
 }
 
+/**
+ * What a server sends ahead of its answer (Early Hints, status 103, RFC 8297): its Link headers, and how long after the
+ * request they came.
+ */
+export interface EarlyHints {
+  readonly links: readonly string[];
+  readonly ms: number;
+}
+
 /** Who asked for a load. `url` and `line` name the file and 1-based line where known. */
 export interface Initiator {
   readonly type: 'navigation' | 'parser' | 'script' | 'preload' | 'redirect' | 'other';
@@ -74,6 +83,10 @@ export interface Load {
   readonly otherRuns?: readonly RunTimes[];
   /** Where its server paused while it sent the body, in their order; undefined where it did not, or nobody looked. */
   readonly pauses?: readonly Pause[];
+  /** Of a document: what its server sent ahead of it. */
+  readonly earlyHints?: EarlyHints;
+  /** Asked for because of Early Hints, before the page was there: the times are those of taking it over from the cache. */
+  readonly fromEarlyHints?: true;
   readonly requestBytes: number;
   readonly headerBytes: number;
   /** Body as transferred, that is still compressed. */

@@ -60,6 +60,8 @@ export function readEntry(json: JsonBytes, entry: Shape, index: number, startMs:
     timings,
     otherRuns: lens.otherRuns,
     ...(lens.pauses && { pauses: lens.pauses }),
+    ...(lens.earlyHints && { earlyHints: { ...lens.earlyHints, links: redactLinks(lens.earlyHints.links, secrets) } }),
+    ...(lens.fromEarlyHints && { fromEarlyHints: true }),
     requestBytes:
       (positive(request.at('headersSize').optionalNumber()) ?? sizeOfHeaders(requestHeaders)) +
       Math.max(0, request.at('bodySize').optionalNumber() ?? 0),
@@ -79,6 +81,12 @@ export function readEntry(json: JsonBytes, entry: Shape, index: number, startMs:
   };
   return { load, body, negative };
 }
+
+const redactLinks = (links: readonly string[], secrets: Secrets): string[] =>
+  redactHeaders(
+    links.map((value) => ({ name: 'link', value })),
+    secrets,
+  ).map((h) => h.value);
 
 function readHeaders(shape: Shape): Header[] {
   return shape.optionalArray().map((h) => ({

@@ -1,4 +1,5 @@
 import type {
+  EarlyHints,
   Box,
   Conditions,
   HostCertificate,
@@ -48,6 +49,8 @@ export interface EntryLens {
   readonly headersUnseen?: boolean;
   readonly otherRuns?: readonly RunTimes[];
   readonly pauses?: readonly Pause[];
+  readonly earlyHints?: EarlyHints;
+  readonly fromEarlyHints?: boolean;
 }
 
 const PRIORITIES: readonly Priority[] = ['VeryHigh', 'High', 'Medium', 'Low', 'VeryLow'];
@@ -101,6 +104,8 @@ export function readEntryLens(shape: Shape): EntryLens {
     headersUnseen: shape.at('headersUnseen').optionalBoolean(),
     otherRuns: shape.at('otherRuns').optionalValue() === undefined ? undefined : readRuns(shape.at('otherRuns')),
     pauses: readPauses(shape.at('pauses')),
+    earlyHints: readEarlyHints(shape.at('earlyHints')),
+    fromEarlyHints: shape.at('fromEarlyHints').optionalBoolean(),
   };
 }
 
@@ -135,6 +140,15 @@ function readPauses(shape: Shape): readonly Pause[] | undefined {
     if (share > last.share && share < 1 && ms > last.ms) out.push({ share, ms });
   }
   return out.length > 0 ? out : undefined;
+}
+
+/** Link headers of Early Hints that are read. */
+const MOST_LINKS = 200;
+
+function readEarlyHints(shape: Shape): EarlyHints | undefined {
+  if (shape.optionalValue() === undefined) return undefined;
+  const links = shape.at('links').optionalArray().slice(0, MOST_LINKS);
+  return { links: links.map((l) => l.string('A header is a text.')), ms: shape.at('ms').optionalCount() ?? 0 };
 }
 
 function readConditions(shape: Shape): Conditions | undefined {

@@ -1,5 +1,6 @@
 import { screenOf } from '../source/media';
 import { resolveUrl } from '../capture/url';
+import type { Discovery } from '../load/graph';
 import type { Hero } from '../load/hero';
 import type { SourceDocument, SourceElement } from '../source/document';
 import { candidateSet, sourcesBefore } from '../source/mentions';
@@ -27,7 +28,7 @@ export const heroPreloadGraph: GraphEdit = {
       f.id === hero.fetch
         ? {
             ...f,
-            discovery: { by: 'scanner', offset: graph.document.hintOffset },
+            discovery: { by: 'scanner', offset: Math.min(placeOf(was), graph.document.hintOffset) },
             priority: 3,
             inViewport: true,
             holdsLoad: true,
@@ -40,6 +41,9 @@ export const heroPreloadGraph: GraphEdit = {
     return { ...edited, hero: { ...hero, builtBy, afterEvent } };
   },
 };
+
+/** Where the scanner finds it already; Infinity where something else does. */
+const placeOf = (was: Discovery): number => (was.by === 'scanner' ? was.offset : Infinity);
 
 /**
  * A preload of the hero at the top of the head (HTML, 4.6.7.9, link type preload). It serves an element only that asks

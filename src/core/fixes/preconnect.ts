@@ -1,22 +1,19 @@
 import { hostOf, originOf } from '../capture/url';
 import { makeFix, type FixKind, type GraphEdit } from './fix';
-import type { LoadGraph } from '../load/graph';
+import { goesWithoutCredentials, listPreconnects, serves } from '../load/credentials';
 import { inAttribute, insertInHead } from './head';
 
 /** What it does to the graph. */
 export const preconnectGraph: GraphEdit = {
   order: 33,
   onGraph(graph, fix) {
-    const offset = graph.document.hintOffset;
-    const added = targets(graph, fix.target).filter(
-      (t) =>
-        !graph.preconnects.some(
-          (p) => p.origin === t.origin && (p.anonymous ?? false) === t.anonymous && p.offset <= offset,
-        ),
+    const { hintOffset: offset, bodyOffset } = graph.document;
+    const own = graph.fetches[graph.document.fetch]?.origin ?? '';
+    const added = connectionsOf(graph.fetches, own, fix.target).filter(
+      ({ origin, anonymous }) => !graph.preconnects.some((p) => p.offset <= bodyOffset && serves(p, origin, anonymous)),
     );
-    return added.length === 0
-      ? graph
-      : { ...graph, preconnects: [...graph.preconnects, ...added.map((t) => ({ ...t, offset }))] };
+    if (added.length === 0) return graph;
+    return { ...graph, preconnects: [...graph.preconnects, ...added.map((c) => ({ ...c, offset }))] };
   },
 };
 
@@ -48,29 +45,39 @@ export const preconnect: FixKind = {
   onSource(fix, { page }) {
     const { document } = page;
     if (!document) return [];
-    const origins = fix.target === '*' ? foreignOrigins(page.capture) : [originOf(fix.target)];
-    return origins.filter(Boolean).flatMap((origin) => {
-      const fontsOnly = page.capture.loads.filter((l) => originOf(l.url) === origin).every((l) => l.kind === 'font');
-      return insertInHead(
-        document,
-        `<link rel="preconnect" href="${inAttribute(origin)}"${fontsOnly ? ' crossorigin' : ''}>`,
+    const { capture } = page;
+    const requests = capture.loads.map((l) => ({
+      origin: originOf(l.url),
+      anonymous: goesWithoutCredentials(page, l),
+    }));
+    const hints = listPreconnects(page, (offset) => offset).filter((hint) => hint.offset <= document.bodyStart);
+    return connectionsOf(requests, originOf(capture.page), fix.target)
+      .filter(({ origin, anonymous }) => !hints.some((hint) => serves(hint, origin, anonymous)))
+      .flatMap(({ origin, anonymous }) =>
+        insertInHead(
+          document,
+          `<link rel="preconnect" href="${inAttribute(origin)}"${anonymous ? ' crossorigin' : ''}>`,
+        ),
       );
-    });
   },
 };
 
-function foreignOrigins(capture: { readonly page: string; readonly loads: readonly { readonly url: string }[] }) {
-  const own = originOf(capture.page);
-  return [...new Set(capture.loads.map((l) => originOf(l.url)).filter((o) => o !== own))];
+interface Connection {
+  readonly origin: string;
+  readonly anonymous: boolean;
 }
 
-/** Hosts that only fonts come from need a connection without credentials. */
-function targets(graph: LoadGraph, target: string): { origin: string; anonymous: boolean }[] {
-  const own = graph.fetches[graph.document.fetch]?.origin;
+/** Connections that requests to other origins use: those without credentials have their own (Fetch, 2.6). */
+function connectionsOf(
+  requests: readonly { readonly origin: string; readonly anonymous?: boolean }[],
+  own: string,
+  target: string,
+): Connection[] {
   const wanted = target === '*' ? undefined : originOf(target);
-  const origins = new Set(graph.fetches.map((f) => f.origin).filter((o) => o && o !== own && o === (wanted ?? o)));
-  return [...origins].map((origin) => ({
-    origin,
-    anonymous: graph.fetches.filter((f) => f.origin === origin).every((f) => f.anonymous === true),
-  }));
+  const out: Connection[] = [];
+  for (const { origin, anonymous = false } of requests) {
+    if (!origin || origin === own || (wanted !== undefined && origin !== wanted)) continue;
+    if (!out.some((c) => c.origin === origin && c.anonymous === anonymous)) out.push({ origin, anonymous });
+  }
+  return out;
 }

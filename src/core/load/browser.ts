@@ -63,6 +63,7 @@ export const RESEND = 8;
 export const HANDSHAKE = 9;
 export const HAND_OVER = 12;
 export const GO_ON = 13;
+export const HINTS = 14;
 // and of the browser.
 export const TASK_END = 3;
 export const FRAME = 4;

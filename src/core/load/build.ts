@@ -10,6 +10,7 @@ import type { Discovery, DocumentNode, FetchNode, HeroNode, Keep, LoadGraph, Pri
 import { BROWSER } from './browser';
 import { listCallbacks } from './callbacks';
 import { goesWithoutCredentials, listPreconnects } from './credentials';
+import { comesEarly } from './earlyHints';
 import { seenAtFirst } from './earlyView';
 import { ESTIMATED_WORK } from './estimates';
 import { findHero } from './hero';
@@ -71,6 +72,8 @@ export function buildGraph(page: Page): LoadGraph {
       decodedBytes: load.decodedBytes,
       serverMs: waits[load.index] as number,
       ...(load.pauses && { pauses: load.pauses }),
+      ...(load.earlyHints && { hintsMs: Math.max(0, load.earlyHints.ms - capture.conditions.rttMs) }),
+      ...(comesEarly(page, load) && { early: true }),
       setupMs: setups.get(originOf(load.url)) ?? 0,
       priority: load.priority ? (LEVELS[load.priority] ?? 1) : defaultPriority(page, load),
       discovery,

@@ -2,7 +2,7 @@ import type { Load } from '../capture/capture';
 import { originOf, resolveUrl } from '../capture/url';
 import { isLinkOf } from '../source/linkRel';
 import type { Page } from '../source/page';
-import type { LoadGraph } from './graph';
+import type { Preconnect } from './graph';
 
 /** Which requests share connections: those with and those without credentials have their own (Fetch, 2.6). */
 
@@ -28,9 +28,13 @@ export function goesWithoutCredentials(page: Page, load: Load): boolean {
   return !load.requestHeaders.some((h) => /^(cookie|authorization)$/i.test(h.name));
 }
 
-/** Hints to connect early, with the kind of connection that they ask for. */
-export function listPreconnects(page: Page, byteAt: (n: number) => number): LoadGraph['preconnects'] {
-  return (page.document?.elements ?? [])
+/** True for a hint that opens the connection which a request without (or with) credentials uses. */
+export const serves = (hint: Preconnect, origin: string, anonymous: boolean): boolean =>
+  hint.origin === origin && (hint.anonymous ?? false) === anonymous;
+
+/** Hints to connect early, in headers and in markup, with the kind of connection that they ask for. */
+export function listPreconnects(page: Page, byteAt: (n: number) => number): Preconnect[] {
+  const inMarkup = (page.document?.elements ?? [])
     .filter((e) => !e.inert && isLinkOf(e, 'preconnect') && e.attributes.has('href'))
     .map((e) => ({
       origin: originOf(resolveUrl(e.attributes.get('href') ?? '', page.document?.baseUrl ?? '') ?? ''),
@@ -38,4 +42,13 @@ export function listPreconnects(page: Page, byteAt: (n: number) => number): Load
       ...(isAnonymous(e.attributes.get('crossorigin')) && { anonymous: true }),
     }))
     .filter((p) => p.origin !== '');
+  const inHeaders = page.headerLinks
+    .filter(({ rel }) => rel.has('preconnect'))
+    .map(({ url, crossorigin, early }) => ({
+      origin: originOf(url),
+      offset: 0,
+      ...(isAnonymous(crossorigin) && { anonymous: true }),
+      ...(early && { early: true as const }),
+    }));
+  return [...inHeaders, ...inMarkup];
 }

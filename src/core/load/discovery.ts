@@ -1,6 +1,7 @@
 import { type Load, header } from '../capture/capture';
 import { fileName } from '../capture/url';
 import { mediaMatches, screenOf } from '../source/media';
+import { preloads } from '../source/linkHeader';
 import { shownAddress, type Page } from '../source/page';
 import { callbackThatAsked, type Callback } from './callbacks';
 import { scriptNamed, type Hops, type ScriptDraft } from './drafts';
@@ -29,6 +30,8 @@ export function discoverLoad(context: DiscoveryContext, load: Load): Discovery {
   const first = capture.loads.find((l) => l.kind === 'document');
   if (load.index === (first?.index ?? capture.documentIndex)) return { by: 'navigation' };
 
+  // What a Link header preloads is asked for when the page is taken over, before its markup is looked at.
+  if (page.headerLinks.some((link) => preloads(link, load.url))) return { by: 'scanner', offset: 0 };
   const marked = markupDiscovery(context, load);
   if (marked) return marked;
   const parent = initiatorLoad(page, load);

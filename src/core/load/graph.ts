@@ -46,6 +46,10 @@ export interface FetchNode {
   readonly decodedBytes: number;
   /** Think time of the server. */
   readonly serverMs: number;
+  /** Of the document: when its server sends Early Hints (RFC 8297), in ms of its think time; undefined where it sends none. */
+  readonly hintsMs?: number;
+  /** Asked for as soon as these hints are there, before the page is; the page finds it as it would without them. */
+  readonly early?: true;
   /** Where the server pauses while it sends the body. */
   readonly pauses?: readonly Pause[];
   /** What setting up a connection to this origin took beyond its round trips. */
@@ -157,6 +161,15 @@ export interface DocumentNode {
   readonly contentBuiltBy?: number;
 }
 
+/** A hint to connect: for requests that carry credentials, or for those that do not (Fetch, 2.6). */
+export interface Preconnect {
+  readonly origin: string;
+  readonly offset: number;
+  readonly anonymous?: boolean;
+  /** In Early Hints: before the page is there. */
+  readonly early?: true;
+}
+
 /** Everything that a simulation needs. Immutable: fixes make edited copies. */
 export interface LoadGraph {
   readonly page: string;
@@ -177,7 +190,7 @@ export interface LoadGraph {
   /** Host names were looked up while recording (an address map hides it). */
   readonly lookups: boolean;
   /** Origins to connect to as soon as the scanner has passed `offset`. */
-  readonly preconnects: readonly { readonly origin: string; readonly offset: number; readonly anonymous?: boolean }[];
+  readonly preconnects: readonly Preconnect[];
   /** Origins whose HTTP/2 servers send first what the browser calls urgent (RFC 9218). */
   readonly byUrgency: readonly string[];
   /** Layout shift that a picture without room causes, of the recorded sum. */

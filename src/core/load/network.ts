@@ -1,4 +1,4 @@
-import { CONNECTED, GO_ON, HAND_OVER, HANDSHAKE, RESEND, RESPOND } from './browser';
+import { CONNECTED, GO_ON, HAND_OVER, HANDSHAKE, HINTS, RESEND, RESPOND } from './browser';
 import { acknowledged, lost } from './congestion';
 import { newConnection, type Connection } from './connection';
 import { type EventQueue } from './eventQueue';
@@ -275,7 +275,11 @@ export class Network {
     // Repeated headers shrink to a few bytes on HTTP/2 (RFC 7541).
     const bytes = c.h2 ? fetch.requestBytes * 0.35 : fetch.requestBytes;
     this.upFreeAt = Math.max(this.upFreeAt, now) + bytes * this.upPerByte;
-    this.events.push(this.upFreeAt + this.half + fetch.serverMs * this.serverScale(id), RESPOND, id);
+    const thinkMs = fetch.serverMs * this.serverScale(id);
+    this.events.push(this.upFreeAt + this.half + thinkMs, RESPOND, id);
+    // Some bytes of a few headers, on a link that nothing else uses yet.
+    if (fetch.hintsMs !== undefined && c.h2)
+      this.events.push(this.upFreeAt + this.link.rttMs + Math.min(thinkMs, fetch.hintsMs), HINTS, id);
   }
 
   /** Hands over what the server keeps ready, and sends what the window allows. */

@@ -28,6 +28,8 @@ export interface Prepared {
   };
   /** Found by layout or when drawn. */
   readonly drawn: readonly number[];
+  /** Asked for because of Early Hints. */
+  readonly early: readonly number[];
   /** Shown by the first screen. */
   readonly inView: readonly number[];
   /** Raised by the first layout that sees them. */
@@ -119,6 +121,7 @@ export function prepare(graph: LoadGraph): Prepared {
     afterEvent,
     calledBy,
     drawn,
+    early: graph.fetches.filter((f) => f.early).map((f) => f.id),
     inView: graph.fetches.filter((f) => f.inViewport).map((f) => f.id),
     raised: graph.fetches.filter((f) => f.inViewport || f.seenAtFirst).map((f) => f.id),
     imports,

@@ -150,9 +150,12 @@ function walkBack(graph: LoadGraph, trace: Trace, end: PathStep, origin: Origin)
     seen.add('f' + id);
     const kind = CAUSES[trace.causeKind[id] as number] ?? 'navigation';
     const cause = trace.causeId[id] as number;
-    const why = WHY[kind];
+    const hinted =
+      graph.fetches[id]?.early && (trace.found[id] as number) < (trace.first[graph.document.fetch] as number);
+    const why = hinted ? EARLY : kind === 'document' && inHeaders(graph, id) ? IN_HEADERS : WHY[kind];
     steps.push({ kind: 'fetch', id, fromMs: trace.found[id] as number, toMs: trace.done[id] as number, why });
-    if (kind === 'script') addScript(cause);
+    if (hinted) addFetch(graph.document.fetch);
+    else if (kind === 'script') addScript(cause);
     else if (kind === 'style' || kind === 'fetch') addFetch(cause >= 0 ? cause : graph.document.fetch);
     else if (kind === 'event') addParserEnd();
     else if (kind !== 'navigation') addGate(kind === 'layout');
@@ -270,6 +273,14 @@ function latestScript(graph: LoadGraph, trace: Trace, beforeMs: number): number 
   return last;
 }
 
+/** A Link header of the page names it: no tag ends where the document begins. */
+function inHeaders(graph: LoadGraph, id: number): boolean {
+  const discovery = graph.fetches[id]?.discovery;
+  return discovery?.by === 'scanner' && discovery.offset === 0;
+}
+
+const EARLY = 'named by Early Hints: asked for before the page was there';
+const IN_HEADERS = 'named by a header of the page';
 const WHY: Readonly<Record<Cause['kind'], string>> = {
   navigation: 'the visit starts here',
   document: 'found when its tag arrived',

@@ -55,13 +55,15 @@ export function serverWaits(page: Page): number[] {
   const own = loads.map((l) => Math.max(0, (ofRuns(l, (t) => t.waitMs) ?? 0) - conditions.rttMs));
   const least = new Map<string, number>();
   loads.forEach((l, i) => {
-    if (i === documentIndex || l.redirectTo || l.mixedBlocked) return;
+    if (i === documentIndex || l.redirectTo || l.mixedBlocked || l.fromEarlyHints) return;
     const origin = originOf(l.url);
     least.set(origin, Math.min(own[i] as number, least.get(origin) ?? Infinity));
   });
   const waits = loads.map((l, i) => {
     const ms = own[i] as number;
     const floor = least.get(originOf(l.url)) ?? ms;
+    // How long it took when it was asked for has not been seen.
+    if (l.fromEarlyHints) return floor;
     if (i === documentIndex || ms <= floor) return ms;
     const isFile = FILES.has(l.kind);
     // A file that came at once in any of the runs is not worked out: what held it up in the others was something else.

@@ -31,8 +31,9 @@ function reportOf({ shared, fetches, parser, styles, scripts, frames, moments, t
   const loadMs = moments.load >= 0 ? moments.load : end;
   const hero = p.heroFetch;
   const ready = hero >= 0 ? (fetches.delivered[hero] as number) : frames.heroElementMs;
+  const found = p.early.length === 0 ? fetches.found : fetches.found.map((ms, id) => askedAt(fetches, id, ms));
   const trace: Trace = {
-    found: fetches.found,
+    found,
     sent: fetches.sent,
     first: fetches.first,
     done: fetches.done,
@@ -49,12 +50,12 @@ function reportOf({ shared, fetches, parser, styles, scripts, frames, moments, t
     heroStyle: parser.heroStyle,
     scriptStyle: scripts.style,
   };
-  const foundHero = hero >= 0 ? Math.min(lcp, Math.max(ttfb, fetches.found[graph.hero.fetch] as number)) : ttfb;
+  const foundHero = hero >= 0 ? Math.min(lcp, Math.max(ttfb, found[graph.hero.fetch] as number)) : ttfb;
   const doneHero = hero >= 0 ? Math.min(lcp, Math.max(foundHero, ready)) : ttfb;
   let bytes = 0;
   let requests = 0;
   for (const f of graph.fetches) {
-    if (f.refused || f.kept || fetches.found[f.id] === -1) continue;
+    if (f.refused || f.kept || found[f.id] === -1) continue;
     bytes += f.headerBytes + f.bodyBytes;
     requests++;
   }
@@ -98,6 +99,10 @@ function reportOf({ shared, fetches, parser, styles, scripts, frames, moments, t
     },
   };
 }
+
+/** When a fetch was known of: by the page, or before that by the browser. */
+const askedAt = ({ hintedAt }: PageLoad['fetches'], id: number, found: number): number =>
+  (hintedAt[id] as number) !== -1 ? (hintedAt[id] as number) : found;
 
 function fetchTimes(graph: LoadGraph, trace: Trace): FetchTimes[] {
   return graph.fetches.map((f) => ({

@@ -215,9 +215,7 @@ function linkMention(get: Get, add: Add): void {
   if (rel.has('manifest')) return one(get, add, 'href', 'load', 'manifest');
   if (rel.has('modulepreload')) return one(get, add, 'href', 'load', 'script');
   if (rel.has('preload')) {
-    const as = get('as')?.toLowerCase();
-    const kind = as === 'image' || as === 'style' || as === 'script' || as === 'font' ? as : 'other';
-    one(get, add, 'href', 'load', kind);
+    one(get, add, 'href', 'load', preloadKind(get('as')?.toLowerCase()));
     return set(get, add, 'imagesrcset');
   }
   if (rel.has('prefetch')) return one(get, add, 'href', 'hint', 'other');
@@ -229,6 +227,10 @@ function linkMention(get: Get, add: Add): void {
   }
   return undefined;
 }
+
+/** What a preload with this destination fetches (HTML, 4.6.7.9). */
+export const preloadKind = (as: string | undefined): 'image' | 'style' | 'script' | 'font' | 'other' =>
+  as === 'image' || as === 'style' || as === 'script' || as === 'font' ? as : 'other';
 
 /** True for script types that run (HTML, section 4.12.1): JavaScript MIME types, module or none. */
 export function isClassicOrModule(type: string | undefined): boolean {

@@ -1,6 +1,7 @@
 import { screenOf } from './media';
 import type { Bodies, Capture, Load, PictureBox } from '../capture/capture';
 import { parseDocument, type SourceDocument, type SourceElement } from './document';
+import { headerLinks, preloads, type HeaderLink } from './linkHeader';
 import { tokensOf } from './linkRel';
 import { candidateSet, isClassicOrModule, listMentions, type Mention } from './mentions';
 import { pictureSize, type PictureSize } from './pictureSize';
@@ -33,6 +34,8 @@ export interface Page {
   readonly bodies: Bodies;
   readonly document?: SourceDocument;
   readonly mentions: readonly Mention[];
+  /** Links of the answer's headers, and of what was sent ahead of it. */
+  readonly headerLinks: readonly HeaderLink[];
   readonly styles: readonly PageStyle[];
   readonly scripts: readonly PageScript[];
   /** Mentions of one element. */
@@ -83,6 +86,7 @@ export function readPage(capture: Capture, bodies: Bodies): Page {
     bodies,
     document,
     mentions,
+    headerLinks: headerLinks(documentLoad, screenOf(capture.conditions)),
     styles: collectStyles(capture, bodies, document),
     scripts: document ? collectScripts(document, mentions) : [],
     pictures: capture.observations?.pictures ?? [],
@@ -188,6 +192,10 @@ function collectScripts(document: SourceDocument, mentions: readonly Mention[]):
 /** Whether an element asks by its `blocking` attribute that nothing is painted before it is done (HTML, 2.5.8). */
 export const asksToBlock = (element: SourceElement): boolean =>
   tokensOf(element.attributes.get('blocking')).has('render');
+
+/** Whether a link of the head or a header has an address fetched before a stylesheet names it. */
+export const isPreloaded = (page: Page, url: string): boolean =>
+  page.headerLinks.some((link) => preloads(link, url)) || page.mentionsOf(url).some((m) => m.element.tag === 'link');
 
 /** The image an element shows on the capture's screen, by the srcset rules. */
 export function shownAddress(page: Page, element: SourceElement): string | undefined {

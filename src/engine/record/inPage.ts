@@ -15,6 +15,8 @@ export interface PageFacts {
   readonly pictures: readonly PictureBox[];
   readonly embedded: readonly { readonly path: string; readonly box: Box }[];
   readonly renderBlocking: Readonly<Record<string, boolean>>;
+  /** Bytes of the bodies that came because of Early Hints, by address, as they were transferred (Resource Timing, encodedBodySize). */
+  readonly hintedBytes: Readonly<Record<string, number>>;
   readonly html: string;
   readonly title: string;
   readonly documentHeight: number;
@@ -107,12 +109,15 @@ export const COLLECT_SCRIPT = `(() => {${NATIVE}
   const nav = performance.getEntriesByType('navigation')[0] || {};
   const fcp = performance.getEntriesByName('first-contentful-paint')[0];
 ${SEEN}
-  const renderBlocking = {};
-  for (const r of performance.getEntriesByType('resource')) if (r.renderBlockingStatus) renderBlocking[r.name] = r.renderBlockingStatus === 'blocking';
+  const renderBlocking = {}, hintedBytes = {};
+  for (const r of performance.getEntriesByType('resource')) {
+    if (r.renderBlockingStatus) renderBlocking[r.name] = r.renderBlockingStatus === 'blocking';
+    if (r.initiatorType === 'early-hints' && r.encodedBodySize) hintedBytes[r.name] = r.encodedBodySize;
+  }
   const root = rootOf(document);
   return {
-    timeOrigin: performance.timeOrigin, ttfbMs: nav.responseStart || 0, dclMs: nav.domContentLoadedEventEnd || 0, loadMs: nav.loadEventStart || 0,
-    fcpMs: fcp ? fcp.startTime : undefined, fcpPaintMs: (fcp && fcp.paintTime) || undefined, lcpPaintMs: store.paintMs, cls: store.cls, largestPaints: store.paints, pictures, embedded, renderBlocking,
+    timeOrigin: performance.timeOrigin, ttfbMs: nav.finalResponseHeadersStart || nav.responseStart || 0, dclMs: nav.domContentLoadedEventEnd || 0, loadMs: nav.loadEventStart || 0,
+    fcpMs: fcp ? fcp.startTime : undefined, fcpPaintMs: (fcp && fcp.paintTime) || undefined, lcpPaintMs: store.paintMs, cls: store.cls, largestPaints: store.paints, pictures, embedded, renderBlocking, hintedBytes,
     html: root ? root.outerHTML.slice(0, 5000000) : '', title: String((all('title')[0] || {}).textContent || '').trim().slice(0, 2000),
     documentHeight: root ? root.scrollHeight : 0, firstScreen,
   };

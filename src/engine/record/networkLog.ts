@@ -19,6 +19,9 @@ import {
 /** Stretches without a byte that are noted of one load, at most. */
 const MOST_RESTS = 50;
 
+/** Link headers of Early Hints that are kept of one load, at most. */
+const MOST_LINKS = 200;
+
 /** A page that was opened before this one and led on by itself. */
 export interface LeftPage {
   readonly url: string;
@@ -59,6 +62,7 @@ export class NetworkLog {
     session.on('Network.requestWillBeSent', (e) => log.onRequest(e as never));
     session.on('Network.responseReceived', (e) => log.onResponse(e as never));
     session.on('Network.responseReceivedExtraInfo', (e) => log.onCookies(e as never));
+    session.on('Network.responseReceivedEarlyHints', (e) => log.onEarlyHints(e as never));
     session.on('Network.dataReceived', (e) => log.onData(e as never));
     session.on('Network.loadingFinished', (e) => log.onFinished(e as never));
     session.on('Network.loadingFailed', (e) => log.onFailed(e as never));
@@ -221,6 +225,13 @@ export class NetworkLog {
     if (load) load.cookies = lines;
     else chain.early.push(lines);
     chain.told++;
+  }
+
+  private onEarlyHints(e: { requestId: string; headers: Record<string, string> }): void {
+    this.lastActivity = Date.now();
+    const load = this.byId.get(e.requestId);
+    const links = pairs(e.headers).flatMap((h) => (/^link$/i.test(h.name) ? [h.value] : []));
+    if (load && links.length > 0) load.earlyLinks = [...(load.earlyLinks ?? []), ...links].slice(0, MOST_LINKS);
   }
 
   private noteCertificate(url: string, r: ProtocolResponse): void {

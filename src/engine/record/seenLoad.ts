@@ -37,6 +37,10 @@ export interface SeenLoad {
   port?: number;
   redirectUrl?: string;
   body?: Buffer;
+  /** Link headers that its server sent ahead of the answer, with status 103. */
+  earlyLinks?: string[];
+  /** Early Hints had it asked for, before the page was there. */
+  fromEarlyHints?: true;
   /** Set-Cookie headers with their values cut. */
   cookies?: Header[];
 }
@@ -52,6 +56,8 @@ export interface ResourceTiming {
   sslEnd: number;
   sendStart: number;
   sendEnd: number;
+  /** First byte of an answer, an interim one (RFC 9110, 15.2) included. */
+  receiveHeadersStart?: number;
   receiveHeadersEnd: number;
 }
 
@@ -65,6 +71,7 @@ export interface ProtocolResponse {
   timing?: ResourceTiming;
   encodedDataLength: number;
   connectionId: number;
+  fromEarlyHints?: boolean;
   remoteIPAddress?: string;
   remotePort?: number;
   securityDetails?: {
@@ -113,6 +120,7 @@ export function fill(load: SeenLoad, r: ProtocolResponse): void {
   load.connection = r.connectionId ? String(r.connectionId) : undefined;
   load.address = r.remoteIPAddress;
   load.port = r.remotePort;
+  if (r.fromEarlyHints) load.fromEarlyHints = true;
 }
 
 /** Headers one by one; the protocol joins those of one name by line breaks. */

@@ -1,5 +1,5 @@
 import { isUtf8 } from 'node:buffer';
-import type { Conditions, Header, Observations, ServerOrder, Work } from '../../core/capture/capture';
+import type { Conditions, EarlyHints, Header, Observations, ServerOrder, Work } from '../../core/capture/capture';
 import { redactContent, redactHeaders, redactUrl, Secrets } from '../../core/capture/redact';
 import type { ScriptUse } from '../../core/capture/scriptUse';
 import type { PageFacts } from './inPage';
@@ -158,13 +158,15 @@ function harEntry(load: SeenLoad, input: PageInput, secrets: Secrets, wall: (s: 
   const textual = /^(text\/|application\/(javascript|json|xml|xhtml|ld\+json|manifest\+json)|image\/svg)/.test(
     load.mimeType,
   );
-  const { headerBytes, bodyBytes } = splitTransfer({
-    total: load.wireBytes,
-    atHeaders: load.atHeaders,
-    parts: load.parts,
-    contentLength: statedLength(load),
-    decoded: load.decodedBytes,
-  });
+  const { headerBytes, bodyBytes } = load.fromEarlyHints
+    ? earlyTransfer(load, input.facts)
+    : splitTransfer({
+        total: load.wireBytes,
+        atHeaders: load.atHeaders,
+        parts: load.parts,
+        contentLength: statedLength(load),
+        decoded: load.decodedBytes,
+      });
   const size = body?.length ?? load.decodedBytes;
   return {
     pageref: input.id,
@@ -214,7 +216,25 @@ function harEntry(load: SeenLoad, input: PageInput, secrets: Secrets, wall: (s: 
       error: load.error,
       mixedBlocked: load.mixedBlocked,
       pauses: pausesOf(load, input.work, input.conditions.rttMs, (s) => (s - input.zeroS) * 1000),
+      earlyHints: earlyHintsOf(load, secrets),
+      fromEarlyHints: load.fromEarlyHints,
     },
+  };
+}
+
+/** What Early Hints brought came before the page: to the page it comes from the cache, and costs nothing. */
+function earlyTransfer(load: SeenLoad, facts: PageFacts | undefined): { headerBytes: number; bodyBytes: number } {
+  const bodyBytes = facts?.hintedBytes[load.url] ?? statedLength(load) ?? load.body?.length ?? load.decodedBytes;
+  return { headerBytes: headersSize(load.responseHeaders), bodyBytes };
+}
+
+/** What the server sent ahead of an answer, and how long after the request. */
+function earlyHintsOf({ earlyLinks, timing: t }: SeenLoad, secrets: Secrets): EarlyHints | undefined {
+  if (!earlyLinks || !t) return undefined;
+  const lines = earlyLinks.map((value) => ({ name: 'link', value }));
+  return {
+    links: redactHeaders(lines, secrets).map((h) => h.value),
+    ms: round(Math.max(0, (t.receiveHeadersStart ?? t.receiveHeadersEnd) - t.sendEnd)),
   };
 }
 

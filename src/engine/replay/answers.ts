@@ -59,6 +59,9 @@ export async function recordedAnswers(context: OfferContext, graph: LoadGraph, l
       body: coded?.body ?? new Uint8Array(),
       waitMs: waits.get(load.index) ?? Math.max(0, load.timings.waitMs - page.capture.conditions.rttMs),
       ...(load.pauses && body && { pauses: await inCodedBytes(load.pauses, body, levels.get(load.url)) }),
+      ...(load.earlyHints && {
+        hints: { ...load.earlyHints, ms: Math.max(0, load.earlyHints.ms - page.capture.conditions.rttMs) },
+      }),
       ...((load.status < 200 || load.status > 599) && { fails: true as const }),
     });
   }
@@ -83,6 +86,7 @@ export async function editedAnswers(site: ReplaySite, edited: EditedSite, levels
       url: file.url,
       status: 200,
       waitMs: was?.waitMs ?? middleWait(out, file.url),
+      ...(was?.hints && { hints: was.hints }),
       ...(was?.pauses && {
         // What is written into a page stands before what its server sends late.
         pauses: isCoded(was) === !!level ? withTail(was.pauses, was.body.length, body.length) : was.pauses,

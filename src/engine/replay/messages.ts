@@ -1,4 +1,4 @@
-import type { Pause } from '../../core/capture/capture';
+import type { EarlyHints, Pause } from '../../core/capture/capture';
 
 /** What a replay's servers are told, and what they tell. */
 
@@ -14,6 +14,8 @@ export interface Answer {
   readonly waitMs: number;
   /** Where it pauses while it sends the body. */
   readonly pauses?: readonly Pause[];
+  /** What it sends ahead of the answer, over HTTP/2, after so much of its think time. */
+  readonly hints?: EarlyHints;
   /** The recorded request got no answer: the connection is ended. */
   readonly fails?: true;
 }

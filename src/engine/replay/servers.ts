@@ -4,6 +4,7 @@ import https from 'node:https';
 import type net from 'node:net';
 import type { Duplex } from 'node:stream';
 import type { AnswerBook } from './answerBook';
+import { sendEarlyHints } from './earlyHints';
 import type { Answer, KeyAndCertificate, ReplayHost } from './messages';
 import { sendParts } from './parts';
 import { Turns, urgencyOf } from './turns';
@@ -109,6 +110,8 @@ export class ReplayServers {
     const { stream } = response;
     if (isPreflight(method, headers))
       return void stream.respond({ ':status': 204, ...allowing(headers) }, { endStream: true });
+    const hints = this.book.find(method, `${host.origin}${request.url}`)?.hints;
+    if (hints) sendEarlyHints(stream, hints);
     const answer = await this.find(host, method, request.url);
     if (stream.destroyed || !stream.session) return;
     if (!answer) {

@@ -3,7 +3,7 @@ import type { Finding, MeasuredSizes } from '../../../src/core/checks/finding';
 import { auditPage } from '../../../src/core/plan/audit';
 import { keepsRoom } from '../../../src/core/source/keepsRoom';
 import { findHero } from '../../../src/core/load/hero';
-import { capture, har, PAGE, picture, type MadeFacts, type MadeLoad } from '../../fixtures/har';
+import { auditOf, capture, har, PAGE, picture, type MadeFacts, type MadeLoad } from '../../fixtures/har';
 
 const BODY = 'html:nth-of-type(1)>body:nth-of-type(1)';
 const html = (body: string, head = '') =>
@@ -162,6 +162,26 @@ describe('checks of what the hero waits for', () => {
     );
     expect(found(a, 'hero-other-host').map((f) => f.target)).to.deep.equal([CDN + 'build.js']);
     expect(a.fixes.filter((f) => f.kind === 'preconnect').map((f) => f.target)).to.deep.equal([CDN]);
+  });
+
+  it('tells of an early connection that the hero cannot use, for it is of the other kind (Fetch, 2.6)', () => {
+    const from = (link: string, attributes: string) =>
+      found(
+        auditOf(
+          html(`<img ${attributes} src="${CDN}a.jpg">`),
+          [{ url: CDN + 'a.jpg', bytes: 90_000, start: 300, connect: 80 }],
+          { hero: { ...built, url: CDN + 'a.jpg', path: `${BODY}>img:nth-of-type(1)` } },
+          PAGE,
+          { headers: { link: `<${CDN}>; rel=preconnect${link}` } },
+        ),
+        'hero-other-host',
+      ).map((f) => f.title);
+    expect(from('', ''), 'of the right kind').to.deep.equal([]);
+    expect(from('; crossorigin', 'crossorigin'), 'of the right kind').to.deep.equal([]);
+    expect(from('', 'crossorigin')[0]).to.match(
+      /cannot use the early connection to .+: its preconnect lacks crossorigin/,
+    );
+    expect(from('; crossorigin', '')[0]).to.match(/its preconnect should not have crossorigin/);
   });
 
   it('reports the synchronous scripts that a built hero waits for', () => {

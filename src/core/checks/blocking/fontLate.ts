@@ -2,6 +2,7 @@ import { isThirdParty } from '../../capture/site';
 import { fileName, hostOf } from '../../capture/url';
 import { finding, type Check } from '../finding';
 import { fontUses, hidesText } from '../../source/fontUse';
+import { isPreloaded } from '../../source/page';
 
 /** Fonts that are known only at the end of a chain of files. */
 export const fontLate: Check = {
@@ -19,7 +20,7 @@ export const fontLate: Check = {
     const done = new Set<string>();
     return fontUses(page).flatMap((use) => {
       const { load, sheet, reference } = use;
-      if (done.has(load.url) || page.mentionsOf(load.url).some((m) => m.element.tag === 'link')) return [];
+      if (done.has(load.url) || isPreloaded(page, load.url)) return [];
       const imported = page.styles.some((s) =>
         s.references.some((i) => i.use === 'import' && i.url === sheet.load?.url),
       );

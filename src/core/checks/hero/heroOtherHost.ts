@@ -1,15 +1,16 @@
 import type { Load } from '../../capture/capture';
-import { fileName, hostOf, originOf, resolveUrl } from '../../capture/url';
+import { fileName, hostOf, originOf } from '../../capture/url';
+import { goesWithoutCredentials, listPreconnects, serves } from '../../load/credentials';
 import type { Page } from '../../source/page';
 import { finding, type Check } from '../finding';
-import { isLinkOf } from '../../source/linkRel';
 
 /** The hero comes from a host that nothing has connected to before. */
 export const heroOtherHost: Check = {
   id: 'hero-other-host',
   concern: 'hero',
   question: 'Does the hero need a new connection?',
-  examines: 'The host of the hero, earlier requests to it, and preconnect hints in the head.',
+  examines:
+    'The host of the hero and of what it waits for, earlier requests to it, and preconnect hints in the head and in Link headers, with and without crossorigin.',
   cannotSee: 'Connections shared by several host names.',
   fixedWhen: 'The hero loads from the page’s host, or a preconnect to its host is early in the head.',
   harms: ['slow'],
@@ -18,11 +19,7 @@ export const heroOtherHost: Check = {
   groupedBy: 'host',
   examine(subject) {
     const { hero, page } = subject;
-    const hinted = new Set(
-      (page.document?.elements ?? [])
-        .filter((e) => isLinkOf(e, 'preconnect'))
-        .map((e) => originOf(resolveUrl(e.attributes.get('href') ?? '', page.document?.baseUrl ?? '') ?? '')),
-    );
+    const hints = listPreconnects(page, (offset) => offset);
     const done = new Set([originOf(page.capture.page)]);
     return askedBy(page, hero.load).flatMap((load) => {
       const origin = originOf(load.url);
@@ -31,8 +28,12 @@ export const heroOtherHost: Check = {
       const { dnsMs = 0, connectMs = 0, tlsMs = 0 } = load.timings;
       // A connection that was open, or being opened for somebody else, costs the hero nothing more.
       const before = page.capture.loads.some((l) => originOf(l.url) === origin && l.startMs < load.startMs - 1);
-      if (hinted.has(origin) || (before && connectMs <= 0)) return [];
+      if (before && connectMs <= 0) return [];
+      const anonymous = goesWithoutCredentials(page, load);
+      if (hints.some((hint) => serves(hint, origin, anonymous))) return [];
       const isHero = load === hero.load;
+      const who = isHero ? 'The hero' : `The hero waits for ${fileName(load.url)}, which`;
+      const wrongKind = hints.some((hint) => serves(hint, origin, !anonymous));
       return [
         finding({
           check: this,
@@ -43,10 +44,15 @@ export const heroOtherHost: Check = {
           load,
           path: load.url,
           numbers: { dnsMs, connectMs, tlsMs },
-          title: isHero
-            ? `The hero comes from ${hostOf(load.url)}, a host that nothing connects to earlier`
-            : `The hero waits for ${fileName(load.url)} from ${hostOf(load.url)}, a host that nothing connects to earlier`,
-          plain: 'The browser has to find another server and connect to it before it can request the main picture.',
+          ...(wrongKind && { fault: 'wrong-kind' }),
+          title: wrongKind
+            ? `${who} cannot use the early connection to ${hostOf(load.url)}: its preconnect ${anonymous ? 'lacks' : 'should not have'} crossorigin`
+            : isHero
+              ? `The hero comes from ${hostOf(load.url)}, a host that nothing connects to earlier`
+              : `The hero waits for ${fileName(load.url)} from ${hostOf(load.url)}, a host that nothing connects to earlier`,
+          plain: wrongKind
+            ? 'Files that are requested without cookies have connections of their own. The page opens the other kind early, and waits for a second one.'
+            : 'The browser has to find another server and connect to it before it can request the main picture.',
         }),
       ];
     });

@@ -1,4 +1,5 @@
 import { fileName } from '../../capture/url';
+import { preloads } from '../../source/linkHeader';
 import { finding, type Check } from '../finding';
 
 /** A hero in the markup that nothing marks as urgent. */
@@ -6,7 +7,8 @@ export const heroPriority: Check = {
   id: 'hero-priority',
   concern: 'hero',
   question: 'Does the hero have a high priority?',
-  examines: 'fetchpriority on the hero and on a preload of it; the priority of its first request.',
+  examines:
+    'fetchpriority on the hero and on a preload of it, in the head or in a Link header; the priority of its first request.',
   cannotSee: 'Priorities that a server sets itself.',
   fixedWhen: 'A new recording requests the hero with high priority.',
   harms: ['slow'],
@@ -16,9 +18,10 @@ export const heroPriority: Check = {
   examine(subject) {
     const { hero, page } = subject;
     if (!hero.url || !hero.element || hero.kind !== 'image') return [];
-    const marked = page
-      .mentionsOf(hero.url)
-      .some((m) => m.element.attributes.get('fetchpriority')?.toLowerCase() === 'high');
+    const { url } = hero;
+    const marked =
+      page.mentionsOf(url).some((m) => m.element.attributes.get('fetchpriority')?.toLowerCase() === 'high') ||
+      page.headerLinks.some((link) => link.fetchpriority === 'high' && preloads(link, url));
     const priority = hero.load?.priority;
     if (marked || priority === 'High' || priority === 'VeryHigh') return [];
     return [

@@ -1,5 +1,6 @@
 import { fileName } from '../../capture/url';
 import { fontUses, hidesText } from '../../source/fontUse';
+import { isPreloaded } from '../../source/page';
 import { finding, limitOf, type Check } from '../finding';
 
 /** A hero of text that is painted when its font has come. */
@@ -33,8 +34,7 @@ export const heroTextFont: Check = {
       .sort((a, b) => b.endMs - a.endMs)[0];
     if (!font || !fontUses(page).some((use) => use.load === font && hidesText(use))) return [];
     // Text that was there with the first paint, with other things waiting as well, is no proof.
-    const preloaded = page.mentionsOf(font.url).some((m) => m.element.tag === 'link');
-    if (preloaded && lcpMs - fcpMs < 20) return [];
+    if (isPreloaded(page, font.url) && lcpMs - fcpMs < 20) return [];
     return [
       finding({
         check: this,

@@ -1,4 +1,6 @@
-import type { Mention } from '../../source/mentions';
+import { comesEarly, isHinted } from '../../load/earlyHints';
+import type { SourceElement } from '../../source/document';
+import { preloadKind, type Mention } from '../../source/mentions';
 import { parseSrcset } from '../../source/srcset';
 import type { Page } from '../../source/page';
 import { fileName, resolveUrl } from '../../capture/url';
@@ -12,7 +14,7 @@ export const preloadUnused: Check = {
   concern: 'weight',
   question: 'Is everything that is preloaded used?',
   examines:
-    'Preloads against the pictures, fonts, styles and scripts that the page names; fonts that loaded twice because crossorigin is missing.',
+    'Preloads, in the markup and in Link headers, against the pictures, fonts, styles and scripts that the page names; fonts that loaded twice because crossorigin is missing; files that Early Hints ask for and that must not be kept.',
   cannotSee: 'What a script uses later.',
   fixedWhen: 'The preload is gone, or a new recording loads the file once and uses it.',
   harms: ['slow'],
@@ -25,40 +27,70 @@ export const preloadUnused: Check = {
           resolveUrl(c.url, page.document?.baseUrl ?? ''),
         )
       : [];
-    return page.mentions.flatMap((m) => {
-      const { attributes, inert } = m.element;
-      if (inert || m.attribute !== 'href' || !isLinkOf(m.element, 'preload')) return [];
-      const load = page.loadOf(m.url);
-      // With imagesrcset the browser takes a candidate instead of href; the hero's own are another check's.
-      if (load?.status !== 200 || attributes.has('imagesrcset') || heroOwn.includes(m.url)) return [];
-      const fontTwice = m.kind === 'font' && !attributes.has('crossorigin');
-      if (!fontTwice && used(page, m)) return [];
+    return [...inMarkup(page), ...inHeaders(page)].flatMap((preload) => {
+      const { url, kind, element } = preload;
+      const load = page.loadOf(url);
+      // The hero's own candidates are another check's.
+      if (load?.status !== 200 || heroOwn.includes(url)) return [];
+      const twice =
+        kind === 'font' && !preload.crossorigin
+          ? `The preload of ${fileName(url)} lacks crossorigin: the font is loaded twice`
+          : preload.early && isHinted(page, load) && !comesEarly(page, load)
+            ? `${fileName(url)} is loaded twice: Early Hints ask for it, and its answer says that it must not be kept`
+            : undefined;
+      if (twice === undefined && used(page, preload)) return [];
       return [
         finding({
           check: this,
           subject,
           harm: 'slow',
-          target: m.url,
-          element: m.element,
+          target: url,
+          element,
           load,
           numbers: { bytes: load.bodyBytes, savedBytes: load.bodyBytes },
-          title: fontTwice
-            ? `The preload of ${fileName(m.url)} lacks crossorigin: the font is loaded twice`
-            : `${fileName(m.url)} is preloaded and not used (${bytesText(load.bodyBytes)})`,
-          plain: 'The page requests this file before all others and then does not use it.',
+          title: twice ?? `${fileName(url)} is preloaded and not used (${bytesText(load.bodyBytes)})`,
+          plain: twice
+            ? 'The page requests this file before all others, and then once more.'
+            : 'The page requests this file before all others and then does not use it.',
         }),
       ];
     });
   },
 };
 
-function used(page: Page, preload: Mention): boolean {
-  const { url, kind } = preload;
+/** A preload, wherever it stands. */
+interface Preload {
+  readonly url: string;
+  readonly kind: Mention['kind'];
+  readonly crossorigin: boolean;
+  /** Undefined for one in a header. */
+  readonly element?: SourceElement;
+  readonly early?: boolean;
+}
+
+/** With imagesrcset the browser takes a candidate instead of href: such preloads are left out. */
+function inMarkup(page: Page): Preload[] {
+  return page.mentions.flatMap(({ url, kind, element, attribute }) => {
+    const { attributes, inert } = element;
+    if (inert || attribute !== 'href' || !isLinkOf(element, 'preload') || attributes.has('imagesrcset')) return [];
+    return [{ url, kind, element, crossorigin: attributes.has('crossorigin') }];
+  });
+}
+
+function inHeaders(page: Page): Preload[] {
+  const out = new Map<string, Preload>();
+  for (const { url, rel, as, crossorigin, candidates, early } of page.headerLinks)
+    if (rel.has('preload') && candidates.length === 0 && !out.has(url))
+      out.set(url, { url, kind: preloadKind(as), crossorigin: crossorigin !== undefined, early });
+  return [...out.values()];
+}
+
+function used(page: Page, { url, kind, element }: Preload): boolean {
   // Some turn into a stylesheet when they have come.
-  if (kind === 'other' || preload.element.attributes.has('onload')) return true;
+  if (kind === 'other' || element?.attributes.has('onload')) return true;
   if (page.styles.some((s) => s.references.some((r) => r.url === url))) return true;
   if (page.pictures.some((p) => p.url === url)) return true;
-  const others = page.mentions.filter((m) => m.url === url && m.element !== preload.element);
+  const others = page.mentions.filter((m) => m.url === url && m.element !== element);
   if (kind === 'image') {
     // A picture that the markup names counts, unless the recorder saw that another candidate was taken.
     const seen = page.capture.observations !== undefined;

@@ -26,6 +26,8 @@ export class Fetches {
   readonly sent: Float64Array;
   readonly first: Float64Array;
   readonly done: Float64Array;
+  /** When Early Hints had it asked for. */
+  readonly hintedAt: Float64Array;
   /** When the page has it: its main thread may have been busy. */
   readonly delivered: Float64Array;
   readonly causeKind: Uint8Array;
@@ -49,6 +51,7 @@ export class Fetches {
     const n = shared.graph.fetches.length;
     const times = () => new Float64Array(n).fill(-1);
     this.found = times();
+    this.hintedAt = times();
     this.sent = times();
     this.first = times();
     this.done = times();
@@ -94,6 +97,11 @@ export class Fetches {
       this.arrived(id, now);
       return;
     }
+    // The browser has it already, or will: it is not asked for again.
+    if (this.hintedAt[id] !== -1) {
+      if (this.done[id] !== -1) this.page.thread.enqueue(DELIVER_TASK, id, now);
+      return;
+    }
     // What follows another request is that request still.
     const priority = this.shared.network.priority[id] as number;
     if (this.page.parser.inHead && fetch.discovery.by !== 'fetch' && !this.mayGo(priority)) {
@@ -102,6 +110,21 @@ export class Fetches {
       return;
     }
     this.ask(id, now, within);
+  }
+
+  /** Early Hints are here: the browser asks for their files by itself, long before there is a page. */
+  hinted(now: number): void {
+    const { graph, p, network } = this.shared;
+    for (const id of p.early) {
+      const { refused, kept } = this.node(id);
+      if (this.found[id] !== -1 || refused || kept) continue;
+      this.hintedAt[id] = now;
+      network.request(id, now);
+    }
+    graph.preconnects.forEach((hint, i) => {
+      const pool = p.hinted[i] as number;
+      if (hint.early && pool >= 0) network.preconnect(pool, now);
+    });
   }
 
   /** The load event waits for it, once. */
@@ -146,6 +169,8 @@ export class Fetches {
   /** A response is in: the page takes it over when the main thread gets to it. */
   responded(id: number, now: number): void {
     this.done[id] = now;
+    // Kept until the page asks for it.
+    if (this.found[id] === -1) return;
     const { kind, redirectTo } = this.node(id);
     if (kind === 'document' || kind === 'frame' || redirectTo !== undefined) this.arrived(id, now);
     else this.page.thread.enqueue(DELIVER_TASK, id, now);

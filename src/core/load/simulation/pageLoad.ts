@@ -10,6 +10,7 @@ import {
   GO_ON,
   HAND_OVER,
   HANDSHAKE,
+  HINTS,
   REQUEST,
   RESEND,
   RESPOND,
@@ -137,6 +138,8 @@ export class PageLoad {
         return network.handOverSoon(arg, now);
       case GO_ON:
         return network.goOn(arg, now);
+      case HINTS:
+        return this.fetches.hinted(now);
       case HANDSHAKE:
         return network.handshake(arg, now);
       case RESEND:
