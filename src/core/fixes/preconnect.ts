@@ -1,6 +1,7 @@
 import { hostOf, originOf } from '../capture/url';
 import { makeFix, type FixKind, type GraphEdit } from './fix';
 import { goesWithoutCredentials, listPreconnects, serves } from '../load/credentials';
+import type { Page } from '../source/page';
 import { inAttribute, insertInHead } from './head';
 
 /** What it does to the graph. */
@@ -28,7 +29,7 @@ export const preconnect: FixKind = {
     for (const f of findings) {
       if (f.check !== 'hero-other-host' && f.check !== 'font-late') continue;
       const origin = originOf(f.target);
-      if (origin && origin !== originOf(context.page.capture.page))
+      if (origin && missing(context.page, origin).length > 0)
         byOrigin.set(origin, [...(byOrigin.get(origin) ?? []), f]);
     }
     return [...byOrigin].map(([origin, own]) =>
@@ -45,22 +46,21 @@ export const preconnect: FixKind = {
   onSource(fix, { page }) {
     const { document } = page;
     if (!document) return [];
-    const { capture } = page;
-    const requests = capture.loads.map((l) => ({
-      origin: originOf(l.url),
-      anonymous: goesWithoutCredentials(page, l),
-    }));
-    const hints = listPreconnects(page, (offset) => offset).filter((hint) => hint.offset <= document.bodyStart);
-    return connectionsOf(requests, originOf(capture.page), fix.target)
-      .filter(({ origin, anonymous }) => !hints.some((hint) => serves(hint, origin, anonymous)))
-      .flatMap(({ origin, anonymous }) =>
-        insertInHead(
-          document,
-          `<link rel="preconnect" href="${inAttribute(origin)}"${anonymous ? ' crossorigin' : ''}>`,
-        ),
-      );
+    return missing(page, fix.target).flatMap(({ origin, anonymous }) =>
+      insertInHead(document, `<link rel="preconnect" href="${inAttribute(origin)}"${anonymous ? ' crossorigin' : ''}>`),
+    );
   },
 };
+
+/** Connections that the page's requests use and that nothing opens early, neither a header nor the head. */
+function missing(page: Page, target: string): Connection[] {
+  const { capture, document } = page;
+  const requests = capture.loads.map((l) => ({ origin: originOf(l.url), anonymous: goesWithoutCredentials(page, l) }));
+  const hints = listPreconnects(page, (offset) => offset).filter((h) => h.offset <= (document?.bodyStart ?? 0));
+  return connectionsOf(requests, originOf(capture.page), target).filter(
+    ({ origin, anonymous }) => !hints.some((hint) => serves(hint, origin, anonymous)),
+  );
+}
 
 interface Connection {
   readonly origin: string;

@@ -16,17 +16,21 @@ describe('core/fixes: early connections', () => {
     const audit = auditOf(html, loads, undefined, PAGE, page);
     const text = fixChanges(fix, audit)[0]?.after ?? '';
     return {
+      offered: audit.fixes.filter((f) => f.kind === 'preconnect').length,
       tags: [...text.matchAll(/<link rel="preconnect"[^>]*>/g)].map((m) => m[0]),
       hints: applyFixes(audit.graph, [fix]).preconnects.map((p) => [p.origin, p.anonymous ?? false]),
     };
   };
 
   it('are of the kind that the requests use: what scripts fetch goes without credentials (Fetch, 2.6)', () => {
-    expect(made([json])).to.deep.equal({
+    expect(made([json])).to.deep.include({
       tags: [`<link rel="preconnect" href="${DATA}" crossorigin>`],
       hints: [[DATA, true]],
     });
-    expect(made([picture])).to.deep.equal({ tags: [`<link rel="preconnect" href="${DATA}">`], hints: [[DATA, false]] });
+    expect(made([picture])).to.deep.include({
+      tags: [`<link rel="preconnect" href="${DATA}">`],
+      hints: [[DATA, false]],
+    });
   });
 
   it('are of both kinds where requests of both go to a host', () => {
@@ -45,7 +49,8 @@ describe('core/fixes: early connections', () => {
     const there = `<link rel="preconnect" href="${DATA}">`;
     const header = { headers: { link: `<${DATA}>; rel=preconnect` } };
     expect(made([picture], there).hints).to.deep.equal([[DATA, false]]);
-    expect(made([picture], '', header)).to.deep.equal({ tags: [], hints: [[DATA, false]] });
+    expect(made([picture], '', header)).to.deep.include({ tags: [], hints: [[DATA, false]] });
+    expect(made([picture], there).offered, 'a fix that changes nothing').to.equal(0);
     expect(made([json], there).hints, 'of another kind').to.deep.equal([
       [DATA, false],
       [DATA, true],
