@@ -189,6 +189,15 @@ export interface Observations {
   readonly certificates?: readonly HostCertificate[];
   /** HTTP/2 servers that were asked in which order they send. */
   readonly servers?: readonly ServerOrder[];
+  /** TLS handshakes that took the browser long, made again apart from it. */
+  readonly handshakes?: readonly Handshake[];
+}
+
+/** Least time of a TCP and a TLS handshake with an origin, in ms. */
+export interface Handshake {
+  readonly origin: string;
+  readonly connectMs: number;
+  readonly tlsMs: number;
 }
 
 /** Whether an HTTP/2 server sends first what the browser calls urgent (RFC 9218), or all in turn. */

@@ -227,6 +227,16 @@ function readObservations(json: JsonBytes, shape: Shape): Observations | undefin
         origin: s.at('origin').string('An origin is a text.'),
         byUrgency: s.at('byUrgency').optionalBoolean() ?? false,
       })),
+    ...(shape.at('handshakes').optionalValue() !== undefined && {
+      handshakes: shape
+        .at('handshakes')
+        .optionalArray()
+        .map((h) => ({
+          origin: h.at('origin').string('An origin is a text.'),
+          connectMs: h.at('connectMs').optionalCount() ?? 0,
+          tlsMs: h.at('tlsMs').optionalCount() ?? 0,
+        })),
+    }),
   };
 }
 

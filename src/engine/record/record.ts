@@ -1,5 +1,5 @@
 import type { BrowserContext, CDPSession, Page } from 'playwright-core';
-import type { ServerOrder } from '../../core/capture/capture';
+import type { Handshake, ServerOrder } from '../../core/capture/capture';
 import type { ScriptUse } from '../../core/capture/scriptUse';
 import { InputError, PageError } from '../../core/capture/errors';
 import { stepSecrets, type Step } from '../../core/capture/steps';
@@ -7,6 +7,7 @@ import type { Visitor } from '../../core/load/visitors';
 import { ownOrigins } from '../../core/site/ownOrigin';
 import { Guard } from '../net/guard';
 import { askServers } from './askServers';
+import { handshakesAgain } from './handshakes';
 import { firstLine, RecordingBrowser } from './browser';
 import { conditionsOf } from './conditions';
 import { DeadlineError, within } from './deadline';
@@ -83,7 +84,7 @@ export async function recordPages(urls: readonly string[], options: RecordOption
   for (const url of urls) await refusePrivate(url, guard);
   const out: HarPage[] = [];
   let browser: RecordingBrowser | undefined;
-  const servers = new Map<string, ServerOrder>();
+  const asked: Asked = { servers: new Map(), handshakes: new Map() };
   const own = ownOrigins(urls);
   const secrets = stepSecrets(options.steps ?? [], process.env);
   for (const step of options.steps ?? []) if (step.do === 'open') await refusePrivate(step.url, guard);
@@ -122,7 +123,7 @@ export async function recordPages(urls: readonly string[], options: RecordOption
         }
         const more = { own, state, filledIn: [...secrets.values()] };
         const last = run > 0 && run + 1 === options.runs;
-        runs.push(await recordOnce(browser, url, { ...options, ...more, last }, out.length, servers));
+        runs.push(await recordOnce(browser, url, { ...options, ...more, last }, out.length, asked));
       }
       out.push(mergeRuns(runs));
     }
@@ -141,6 +142,12 @@ const contextOf = ({ visitor, serviceWorkers, browser, acceptAnyCertificate }: R
   ...(browser !== undefined && { ignoreHTTPSErrors: acceptAnyCertificate }),
 });
 
+/** What servers have told in the runs so far, by origin. */
+interface Asked {
+  readonly servers: Map<string, ServerOrder>;
+  readonly handshakes: Map<string, Handshake>;
+}
+
 /** Options of one run, with what the steps before it have left. */
 type RunOptions = RecordOptions & {
   readonly own: (url: string) => boolean;
@@ -155,7 +162,7 @@ async function recordOnce(
   url: string,
   options: RunOptions,
   number: number,
-  servers: Map<string, ServerOrder>,
+  asked: Asked,
 ): Promise<HarPage> {
   const { signal } = options;
   const { browser } = started;
@@ -215,10 +222,15 @@ async function recordOnce(
     const conditions = await within(ASK_MS, conditionsOf(options, log), signal, 'The server');
     const order = await within(
       ASK_MS,
-      askServers(log.loads, options.acceptAnyCertificate ?? false, servers),
+      askServers(log.loads, options.acceptAnyCertificate ?? false, asked.servers),
       signal,
       'The server',
     );
+    // Where the browser itself is slowed, what another program takes says nothing.
+    const handshakes =
+      options.network === 'visitor'
+        ? []
+        : await within(ASK_MS, handshakesAgain(log.loads, conditions.rttMs, asked.handshakes), signal, 'The server');
     const finalUrl = page.url();
     const scripts = options.last && !hangs ? await ranScripts({ context, page, session }, log, options) : undefined;
     return harPage({
@@ -234,6 +246,7 @@ async function recordOnce(
       browserVersion: browser.version(),
       notes,
       servers: order,
+      handshakes,
       secrets: [...secretValues(options), ...options.filledIn],
     });
   } catch (error) {

@@ -1,5 +1,13 @@
 import { isUtf8 } from 'node:buffer';
-import type { Conditions, EarlyHints, Header, Observations, ServerOrder, Work } from '../../core/capture/capture';
+import type {
+  Conditions,
+  EarlyHints,
+  Handshake,
+  Header,
+  Observations,
+  ServerOrder,
+  Work,
+} from '../../core/capture/capture';
 import { redactContent, redactHeaders, redactUrl, Secrets } from '../../core/capture/redact';
 import type { ScriptUse } from '../../core/capture/scriptUse';
 import type { PageFacts } from './inPage';
@@ -45,6 +53,7 @@ interface PageInput {
   readonly browserVersion: string;
   readonly notes: readonly string[];
   readonly servers: readonly ServerOrder[];
+  readonly handshakes: readonly Handshake[];
   /** Values that were sent to the site and must be found nowhere. */
   readonly secrets: readonly string[];
 }
@@ -70,6 +79,9 @@ export function harPage(input: PageInput): HarPage {
     firstScreen: facts.firstScreen,
     certificates: log.certificates,
     servers: input.servers,
+    ...(input.handshakes.length > 0 && {
+      handshakes: input.handshakes.map((h) => ({ ...h, connectMs: round(h.connectMs), tlsMs: round(h.tlsMs) })),
+    }),
   };
   const hero = observations?.largestPaints.at(-1);
   const lcpMs = hero?.timeMs;

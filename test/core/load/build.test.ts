@@ -294,6 +294,16 @@ describe('core/load/build: costs, priorities and places', () => {
     expect(g.fetches[1]?.setupMs).to.equal(11 + 29);
   });
 
+  it('believes a handshake that was made again apart from the browser, where that took less', () => {
+    const of = (connectMs: number, tlsMs: number) =>
+      graphOf('<img src=/i.jpg>', [{ url: PAGE + 'i.jpg', bytes: 9, wait: 21, connect: 342, ssl: 330 }], {
+        handshakes: [{ origin: PAGE.replace(/\/$/, ''), connectMs, tlsMs }],
+      }).fetches[1]?.setupMs;
+    expect(of(2, 7)).to.equal(1 + 6);
+    expect(of(2, 900), 'the browser was quicker').to.equal(200);
+    expect(of(0.4, 0.8), 'less than a round trip').to.equal(0);
+  });
+
   it('takes the least of several runs, which nothing held up, unless the server itself varies', () => {
     const of = (wait: number, others: readonly object[]) =>
       graphOf(
