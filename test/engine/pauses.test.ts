@@ -71,7 +71,7 @@ describe('engine/record: pauses of a server within an answer', () => {
     const { port } = server.address() as AddressInfo;
     try {
       const url = `http://127.0.0.1:${port}/`;
-      const pages = await recordPages([url], { visitor: DEFAULT_VISITOR, allowPrivate: true, waitMs: 300 });
+      const pages = await recordPages([url], { tabMs: 0, visitor: DEFAULT_VISITOR, allowPrivate: true, waitMs: 300 });
       const pauses = readCaptures(Buffer.from(harFile(pages, VERSION)))[0]?.capture.loads[0]?.pauses;
       expect(pauses).to.have.length(1);
       expect(pauses?.[0]?.share).to.be.closeTo(0.75, 0.02);

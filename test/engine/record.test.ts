@@ -36,6 +36,7 @@ describe('engine/record', () => {
       www('/membership/'),
     ];
     const pages = await recordPages(urls, {
+      tabMs: 0,
       visitor: parseVisitor('phone-busy'),
       mapHosts: site.map,
       acceptAnyCertificate: true,
@@ -81,6 +82,7 @@ describe('engine/record', () => {
   it('keeps what each load took in the other runs', async function () {
     this.timeout(180_000);
     const pages = await recordPages([www('/membership/')], {
+      tabMs: 0,
       visitor: parseVisitor('phone-busy'),
       mapHosts: site.map,
       acceptAnyCertificate: true,
@@ -105,6 +107,7 @@ describe('engine/record', () => {
   it('tells how much of each script ran, from one more load of which nothing else is kept', async function () {
     this.timeout(120_000);
     const [made] = await recordPages([www('/glasshouse/')], {
+      tabMs: 0,
       visitor: parseVisitor('phone-busy'),
       mapHosts: site.map,
       acceptAnyCertificate: true,
@@ -190,6 +193,7 @@ describe('engine/record', () => {
     await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
     const { port } = server.address() as AddressInfo;
     const [page] = await recordPages([`http://127.0.0.1:${port}/`], {
+      tabMs: 0,
       visitor: parseVisitor('desktop'),
       allowPrivate: true,
       timeoutMs: 2500,
@@ -204,7 +208,7 @@ describe('engine/record', () => {
 
   it('says what is wrong with pages that cannot be opened', async () => {
     const fails = async (url: string, options: object = {}) =>
-      recordPages([url], { visitor: parseVisitor('desktop'), timeoutMs: 8000, ...options }).then(
+      recordPages([url], { tabMs: 0, visitor: parseVisitor('desktop'), timeoutMs: 8000, ...options }).then(
         () => expect.fail('recorded'),
         (e: unknown) => e as InputError,
       );

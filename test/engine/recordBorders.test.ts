@@ -28,6 +28,7 @@ describe('engine/record: borders', () => {
     more: Partial<RecordOptions> = {},
   ): Promise<{ read: ReadCapture; file: string }> => {
     const pages = await recordPages([url], {
+      tabMs: 0,
       visitor: parseVisitor('desktop'),
       mapHosts,
       waitMs: 300,

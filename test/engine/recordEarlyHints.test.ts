@@ -55,7 +55,7 @@ describe('engine/record: Early Hints', () => {
 
   it('tells what they named, when they came, and which files they brought with which sizes', async () => {
     const url = `https://127.0.0.1:${(server.address() as AddressInfo).port}/`;
-    const options = { visitor: DEFAULT_VISITOR, allowPrivate: true, browser: browser.address, waitMs: 300 };
+    const options = { tabMs: 0, visitor: DEFAULT_VISITOR, allowPrivate: true, browser: browser.address, waitMs: 300 };
     const pages = await recordPages([url], options);
     const [read] = readHar(Buffer.from(harFile(pages, 'test')));
     const [document, style] = read?.capture.loads ?? [];

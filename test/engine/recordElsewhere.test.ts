@@ -31,7 +31,13 @@ describe('engine/record: a browser that runs already, and service workers', () =
     site.close();
   });
   const record = async (more: Partial<RecordOptions>) => {
-    const pages = await recordPages([url], { visitor: DEFAULT_VISITOR, allowPrivate: true, waitMs: 300, ...more });
+    const pages = await recordPages([url], {
+      tabMs: 0,
+      visitor: DEFAULT_VISITOR,
+      allowPrivate: true,
+      waitMs: 300,
+      ...more,
+    });
     return readCaptures(Buffer.from(harFile(pages, VERSION)))[0]?.capture;
   };
   const fault = (more: Partial<RecordOptions>) =>

@@ -45,6 +45,7 @@ describe('engine/record: pages that lead on by themselves', () => {
 
   const recordFile = async (path: string, timeoutMs = 20_000): Promise<string> => {
     const pages = await recordPages([SITE + path], {
+      tabMs: 0,
       visitor: parseVisitor('desktop'),
       mapHosts: [`www.fernhollow.example=127.0.0.1:${server.port}`],
       waitMs: 500,

@@ -37,6 +37,7 @@ describe('engine/record: steps before recording', function () {
   const at = (path: string) => `http://127.0.0.1:${site.port}${path}`;
   const record = (more: Partial<RecordOptions>) =>
     recordPages([at('/members/')], {
+      tabMs: 0,
       visitor: VISITORS[0] as Visitor,
       allowPrivate: true,
       runs: 1,

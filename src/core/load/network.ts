@@ -25,6 +25,13 @@ export const NETWORK = {
   segmentOverhead: 60,
   /** What the server sends while TLS is set up: certificate and its messages. */
   handshakeBytes: 2200,
+  /** What the browser sends for it: most of it is a key that quantum computers do not break. */
+  helloBytes: 1_800,
+  /** A TLS record (RFC 8446, 5.1), which nobody can read before it is there as a whole: servers fill it where they can. */
+  recordBytes: 16_384,
+  /** Of the headers of a request as much remains on HTTP/2 (RFC 7541): of a connection's first one, and of those that repeat it. */
+  firstHeaders: 0.75,
+  laterHeaders: 0.35,
   /** Processor time of a handshake on both sides, in ms. */
   handshakeMs: 2.48,
   /** Longest wait at the bottleneck before packets are dropped. */
@@ -66,6 +73,10 @@ export class Network {
   private readonly lookedUp = new Map<string, number>();
   /** Bytes that have still to arrive. */
   private readonly awaited: Float64Array;
+  /** Bytes that have arrived of a record that is not there as a whole. */
+  private readonly unread: Float64Array;
+  /** Bytes that its server has still to have ready. */
+  private readonly unready: Float64Array;
   /** Bytes of a packet: a segment; more for very large files, whose every packet makes no difference. */
   private readonly segment: Float64Array;
   private readonly started: Uint8Array;
@@ -80,6 +91,7 @@ export class Network {
   private readonly dropped: { connection: Connection; id: number; size: number; packet: number }[] = [];
   private downFreeAt = 0;
   private upFreeAt = 0;
+  private hellosUntil = 0;
   private handshakesUntil = 0;
   private readonly downPerByte: number;
   private readonly upPerByte: number;
@@ -100,6 +112,8 @@ export class Network {
   ) {
     const n = fetches.length;
     this.awaited = new Float64Array(n);
+    this.unread = new Float64Array(n);
+    this.unready = new Float64Array(n);
     this.segment = new Float64Array(n);
     this.started = new Uint8Array(n);
     this.connectionOf = new Int32Array(n).fill(-1);
@@ -182,6 +196,8 @@ export class Network {
   connected(index: number, now: number): void {
     const c = this.connections[index] as Connection;
     c.ready = true;
+    // What the server sent for the handshake has been acknowledged by now.
+    if ((this.pools[c.pool] as Pool).secure) c.window.segments += segmentsOf(NETWORK.handshakeBytes);
     this.serve(c, now);
   }
 
@@ -193,7 +209,9 @@ export class Network {
     this.segment[id] = Math.max(NETWORK.segmentBytes * this.perPacket, bytes / NETWORK.maxPackets);
     const { pauses = [] } = fetch;
     const [first] = pauses;
-    c.sending.add(this.streamOf(c, id, first ? fetch.headerBytes + first.share * fetch.bodyBytes : bytes));
+    const ready = first ? fetch.headerBytes + first.share * fetch.bodyBytes : bytes;
+    this.unready[id] = bytes - ready;
+    c.sending.add(this.streamOf(c, id, ready));
     for (const { ms } of pauses) this.events.push(now + ms * this.serverScale(id), GO_ON, id);
     if (this.together[id] === 0) return this.pump(c, now);
     if (c.handsOver) return;
@@ -208,6 +226,7 @@ export class Network {
     const at = this.wentOn.get(id) ?? 0;
     this.wentOn.set(id, at + 1);
     const part = (pauses[at + 1]?.share ?? 1) - (pauses[at]?.share ?? 1);
+    this.unready[id] = (this.unready[id] as number) - part * bodyBytes;
     c.sending.extend(this.streamOf(c, id, part * bodyBytes));
     this.pump(c, now);
   }
@@ -259,8 +278,10 @@ export class Network {
     const c = newConnection(this.connections.length, index, pool);
     this.connections.push(c);
     (this.open[index] as Connection[]).push(c);
-    if (pool.secure) this.events.push(at + this.half, HANDSHAKE, c.index);
-    else this.events.push(at, CONNECTED, c.index);
+    if (pool.secure) {
+      this.hellosUntil = Math.max(this.hellosUntil, at) + NETWORK.helloBytes * this.upPerByte;
+      this.events.push(this.hellosUntil + this.half, HANDSHAKE, c.index);
+    } else this.events.push(at, CONNECTED, c.index);
   }
 
   private send(c: Connection, id: number, now: number): void {
@@ -268,12 +289,12 @@ export class Network {
     c.busy++;
     this.connectionOf[id] = c.index;
     this.asked[id] = this.priority[id] as number;
+    const remains = c.lastAsked < 0 ? NETWORK.firstHeaders : NETWORK.laterHeaders;
     if (c.h2 && c.lastAskedAt === now) this.together[id] = this.together[c.lastAsked] = 1;
     c.lastAsked = id;
     c.lastAskedAt = now;
     this.listener.onSent(id, now);
-    // Repeated headers shrink to a few bytes on HTTP/2 (RFC 7541).
-    const bytes = c.h2 ? fetch.requestBytes * 0.35 : fetch.requestBytes;
+    const bytes = c.h2 ? fetch.requestBytes * remains : fetch.requestBytes;
     this.upFreeAt = Math.max(this.upFreeAt, now) + bytes * this.upPerByte;
     const thinkMs = fetch.serverMs * this.serverScale(id);
     this.events.push(this.upFreeAt + this.half + thinkMs, RESPOND, id);
@@ -354,13 +375,12 @@ export class Network {
   }
 
   private receive(c: Connection, id: number, size: number, now: number): void {
-    if (this.started[id] === 0) {
-      this.started[id] = 1;
-      this.listener.onFirstByte(id, now);
-    }
-    if (id === this.watched) this.listener.onBytes(id, size, now);
     const left = (this.awaited[id] as number) - size;
     this.awaited[id] = left;
+    const unread = (this.unread[id] as number) + size;
+    this.unread[id] = unread;
+    const whole = unread >= NETWORK.recordBytes || left <= (this.unready[id] as number) + 0.5;
+    if (whole || !(this.pools[c.pool] as Pool).secure) this.read(id, unread, now);
     if (left <= 0.5) {
       c.busy--;
       this.serve(c, now);
@@ -368,6 +388,16 @@ export class Network {
       if (next >= 0) this.request(next, now);
       this.listener.onDone(id, now);
     }
+  }
+
+  /** The browser can read what has arrived. */
+  private read(id: number, bytes: number, now: number): void {
+    this.unread[id] = 0;
+    if (this.started[id] === 0) {
+      this.started[id] = 1;
+      this.listener.onFirstByte(id, now);
+    }
+    if (id === this.watched) this.listener.onBytes(id, bytes, now);
   }
 
   private acknowledge(slot: number, now: number): void {

@@ -32,12 +32,28 @@ describe('core/load/eventQueue', () => {
 });
 
 describe('core/load/network', () => {
+  it('reads nothing of a TLS record before all of it is there (RFC 8446, 5.1)', () => {
+    const first = (bodyBytes: number, values: Partial<FetchNode> = {}) =>
+      ms({ ...graphOf([]), fetches: [{ ...DOCUMENT, bodyBytes, ...values }] }, { ...LINK, downKbps: 1000 }).ttfbMs;
+    // 8 kB at 1 Mbit/s take 64 ms more than some bytes.
+    expect(first(8500) - first(500)).to.be.within(60, 75);
+    // A record is full at 16 kB, and ten segments with those of the handshake bring it at once.
+    expect(first(200_000) - first(500)).to.be.within(125, 150);
+    expect(first(200_000, { secure: false }) - first(500, { secure: false }), 'without TLS').to.be.below(40);
+  });
+
+  it('sends a key for the handshake, which a slow way up takes time for', () => {
+    const first = (upKbps: number) => ms({ ...graphOf([]) }, { ...LINK, upKbps }).ttfbMs;
+    // 1.8 kB for the handshake, and the headers of the first request.
+    expect(first(400) - first(40_000)).to.be.within(36, 46);
+  });
+
   it('needs one round trip for TCP, one for TLS 1.3 and one for the request', () => {
-    const { ttfbMs } = ms(graphOf([]));
-    expect(ttfbMs).to.be.within(350, 362);
-    const plain = graphOf([]);
-    const http = { ...plain, fetches: [{ ...DOCUMENT, secure: false }] };
-    expect(ttfbMs - ms(http).ttfbMs).to.be.within(99, 110);
+    const of = (values: Partial<FetchNode>) =>
+      ms({ ...graphOf([]), fetches: [{ ...DOCUMENT, bodyBytes: 500, ...values }] });
+    const { ttfbMs } = of({});
+    expect(ttfbMs).to.be.within(350, 364);
+    expect(ttfbMs - of({ secure: false }).ttfbMs).to.be.within(99, 112);
   });
 
   it('looks names up once a host when the recording did', () => {

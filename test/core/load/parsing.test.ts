@@ -10,11 +10,14 @@ const css = (id: number, serverMs: number, values: Partial<FetchNode> = {}) =>
 
 describe('core/load: scanner and parser (HTML, 13.2)', () => {
   it('finds what stands later in a document later, as its bytes come', () => {
-    const at = (offset: number) =>
-      replay(graphOf([fetchNode(1, { discovery: { by: 'scanner', offset } })]), { ...LINK, downKbps: 400 }).fetches[1]
-        ?.foundMs ?? 0;
+    const at = (offset: number, secure = false) => {
+      const g = graphOf([fetchNode(1, { discovery: { by: 'scanner', offset } })]);
+      const fetches = g.fetches.map((f) => ({ ...f, secure }));
+      return replay({ ...g, fetches }, { ...LINK, downKbps: 400 }).fetches[1]?.foundMs ?? 0;
+    };
     // 18,000 characters further are 9,000 bytes on the way, at 400 kbit/s 180 ms.
     expect(at(19_500) - at(1500)).to.be.within(100, 220);
+    expect(at(19_500, true) - at(1500, true), 'in one TLS record all comes at once').to.equal(0);
   });
 
   it('finds by the scanner behind a waiting script, by the parser only once that has run', () => {
