@@ -3,22 +3,22 @@ import { CAUSES } from './replay';
 /** Constants of the browser, in ms at factor 1 unless said otherwise; docs/accuracy.md says what each is worth. */
 export const BROWSER = {
   /** By the clock, work takes so much more than the main thread's own processor time: other threads of the browser need processors too. */
-  clockFactor: 1.2,
+  clockFactor: 1.25,
   frameMs: 1000 / 60,
   /** What the first frame of a page takes beside its style, layout and paint: main thread. */
   firstFrameMs: 7.92,
   /** From the end of a frame's main-thread work until it is on the screen, where the recording does not tell; other threads do it. */
   presentMs: 60,
   /** Longer than the recording tells of its fastest run: visits have no choice of runs. */
-  presentFixedMs: 5,
+  presentFixedMs: 20,
   /** Requests let out while the head is pending: of middle priority, and of less beside all others. */
   tightLimit: 2,
   middle: 2,
   /** Priority from which a request is never held back. */
   urgentFrom: 3,
   /** From the document's first bytes until the renderer has taken the page over: on the main thread, and beside it. */
-  commitMs: 20,
-  commitFixedMs: 7,
+  commitMs: 32,
+  commitFixedMs: 11,
   /** From knowing of a file until its request is on the wire: on the main thread, and beside it. */
   requestMs: 0.371,
   requestFixedMs: 0,
