@@ -52,26 +52,69 @@ export const isPreload = ({ rel }: HeaderLink): boolean => rel.has('preload') ||
 export const preloads = (link: HeaderLink, url: string): boolean =>
   isPreload(link) && (link.candidates.length > 0 ? link.candidates.includes(url) : link.url === url);
 
+/** Links of one header that are read. */
+const MOST_LINKS = 500;
+
 interface ParsedLink {
   readonly target: string;
   /** By name in lower case; of two alike, the first. */
   readonly parameters: ReadonlyMap<string, string>;
 }
 
-/** The grammar of RFC 8288, 3: `<target>; name=value; name="quoted value", ...`; what does not follow it is left out. */
+/**
+ * The grammar of RFC 8288, 3: `<target>; name=value; name="quoted value", ...`; what does not follow it is left out. Takes
+ * time in proportion to the length, whatever a server sends.
+ */
 export function parseLinks(value: string): ParsedLink[] {
   const out: ParsedLink[] = [];
-  const link = /\s*<([^>]*)>((?:\s*;\s*[^\s=;,"]+\s*(?:=\s*(?:"(?:[^"\\]|\\.)*"|[^\s;,"]*))?)*)\s*(?:,|$)|[^,]*,?/gy;
-  while (link.lastIndex < value.length) {
-    const m = link.exec(value);
-    if (!m || m[0] === '') break;
-    if (m[1] === undefined) continue;
-    const parameters = new Map<string, string>();
-    for (const p of (m[2] ?? '').matchAll(/;\s*([^\s=;,"]+)\s*(?:=\s*(?:"((?:[^"\\]|\\.)*)"|([^\s;,"]*)))?/g)) {
-      const name = (p[1] as string).toLowerCase();
-      if (!parameters.has(name)) parameters.set(name, p[2]?.replace(/\\(.)/g, '$1') ?? p[3] ?? '');
+  let at = 0;
+  /** Goes on to the first character of which the test is true, or to the end; returns what it went over. */
+  const until = (stops: (c: string) => boolean): string => {
+    const from = at;
+    while (at < value.length && !stops(value[at] as string)) at++;
+    return value.slice(from, at);
+  };
+  const skipSpace = () => until((c) => !/\s/.test(c));
+  while (at < value.length && out.length < MOST_LINKS) {
+    until((c) => !/[\s,]/.test(c));
+    const end = value[at] === '<' ? value.indexOf('>', at) : -1;
+    if (value[at] === '<' && end < 0) break;
+    if (end >= 0) {
+      const target = value.slice(at + 1, end).trim();
+      at = end + 1;
+      out.push({ target, parameters: readParameters() });
     }
-    out.push({ target: (m[1] as string).trim(), parameters });
+    until((c) => c === ',');
   }
   return out;
+
+  function readParameters(): Map<string, string> {
+    const parameters = new Map<string, string>();
+    for (;;) {
+      skipSpace();
+      if (value[at] !== ';') return parameters;
+      at++;
+      skipSpace();
+      const name = until((c) => /[\s=;,]/.test(c)).toLowerCase();
+      skipSpace();
+      let text = '';
+      if (value[at] === '=') {
+        at++;
+        skipSpace();
+        text = value[at] === '"' ? readQuoted() : until((c) => /[\s;,]/.test(c));
+      }
+      if (name && !parameters.has(name)) parameters.set(name, text);
+    }
+  }
+
+  /** A quoted string (RFC 9110, 5.6.4); one that does not end goes to the end. */
+  function readQuoted(): string {
+    let text = '';
+    for (at++; at < value.length && value[at] !== '"'; at++) {
+      if (value[at] === '\\' && at + 1 < value.length) at++;
+      text += value[at];
+    }
+    at++;
+    return text;
+  }
 }

@@ -36,6 +36,19 @@ describe('core/source: Link headers (RFC 8288)', () => {
     expect(read('<unclosed; rel=preload')).to.deep.equal([]);
   });
 
+  it('takes no more time than the text is long, whatever a server sends', () => {
+    const long = 400_000;
+    const hostile = [
+      ';a' + ' '.repeat(long),
+      '; a="' + '\\'.repeat(long),
+      ';'.repeat(long),
+      ' ,'.repeat(long),
+      '<'.repeat(long),
+    ];
+    for (const text of hostile) expect(read('</a>' + text)[0]?.[0]).to.be.oneOf(['/a', undefined]);
+    expect(read('</a>,'.repeat(10_000)), 'no more of them than anybody needs').to.have.lengthOf(500);
+  });
+
   it('ends on any text, and finds again what was written', () => {
     fc.assert(fc.property(fc.string({ maxLength: 200 }), (text) => parseLinks(text).length <= text.length));
     const name = fc.stringMatching(/^[a-z]{1,8}$/);
