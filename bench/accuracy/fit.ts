@@ -1,6 +1,6 @@
 import { BROWSER } from '../../src/core/load/browser';
 import { CONGESTION } from '../../src/core/load/congestion';
-import { NETWORK } from '../../src/core/load/network';
+import { NETWORK } from '../../src/core/load/networkConstants';
 import { compare, type Judged } from './compare';
 
 /** A constant of the model, with the values between which it may lie. */

@@ -5,7 +5,7 @@ import { InputError } from './errors';
 import type { JsonBytes } from './jsonBytes';
 import { kindOfLoad, protocolOf } from './kind';
 import { readEntryLens } from './lens';
-import { redactHeaders, redactUrl, type Secrets } from './redact';
+import { redactHeaders, redactLinks, redactUrl, type Secrets } from './redact';
 import type { Shape } from './shape';
 import { resolveUrl } from './url';
 
@@ -81,12 +81,6 @@ export function readEntry(json: JsonBytes, entry: Shape, index: number, startMs:
   };
   return { load, body, negative };
 }
-
-const redactLinks = (links: readonly string[], secrets: Secrets): string[] =>
-  redactHeaders(
-    links.map((value) => ({ name: 'link', value })),
-    secrets,
-  ).map((h) => h.value);
 
 function readHeaders(shape: Shape): Header[] {
   return shape.optionalArray().map((h) => ({

@@ -114,6 +114,13 @@ export function redactHeaders(headers: readonly Header[], secrets = new Secrets(
   });
 }
 
+/** Values of Link headers, redacted. */
+export const redactLinks = (values: readonly string[], secrets?: Secrets): string[] =>
+  redactHeaders(
+    values.map((value) => ({ name: 'link', value })),
+    secrets,
+  ).map((h) => h.value);
+
 /** The password of basic credentials (RFC 7617, 2). */
 function passwordOf(basic: string): string {
   const text = new TextDecoder().decode(decodeBase64(new TextEncoder().encode(basic)));

@@ -8,7 +8,7 @@ import type {
   ServerOrder,
   Work,
 } from '../../core/capture/capture';
-import { redactContent, redactHeaders, redactUrl, Secrets } from '../../core/capture/redact';
+import { redactContent, redactHeaders, redactLinks, redactUrl, Secrets } from '../../core/capture/redact';
 import type { ScriptUse } from '../../core/capture/scriptUse';
 import type { PageFacts } from './inPage';
 import type { NetworkLog } from './networkLog';
@@ -243,9 +243,8 @@ function earlyTransfer(load: SeenLoad, facts: PageFacts | undefined): { headerBy
 /** What the server sent ahead of an answer, and how long after the request. */
 function earlyHintsOf({ earlyLinks, timing: t }: SeenLoad, secrets: Secrets): EarlyHints | undefined {
   if (!earlyLinks || !t) return undefined;
-  const lines = earlyLinks.map((value) => ({ name: 'link', value }));
   return {
-    links: redactHeaders(lines, secrets).map((h) => h.value),
+    links: redactLinks(earlyLinks, secrets),
     ms: round(Math.max(0, (t.receiveHeadersStart ?? t.receiveHeadersEnd) - t.sendEnd)),
   };
 }

@@ -44,24 +44,23 @@ type Level = { readonly coding: 'gzip' | 'br'; readonly level: number };
 export async function recordedAnswers(context: OfferContext, graph: LoadGraph, levels: Levels): Promise<ReplaySite> {
   const { page } = context;
   const differs: string[] = [];
-  const waits = new Map(graph.fetches.filter((f) => f.load >= 0).map((f) => [f.load, f.serverMs]));
+  const fetches = new Map(graph.fetches.filter((f) => f.load >= 0).map((f) => [f.load, f]));
   const answers: Answer[] = [];
   for (const load of page.capture.loads) {
     if (!/^https?:/.test(load.url) || load.mixedBlocked) continue;
     const body = page.bodies.bytes(load);
     if (!body && load.bodyBytes > 0 && !load.redirectTo && load.status < 400) continue;
     const coded = body && body.length > 0 ? await inItsCoding(load, body, levels, differs) : undefined;
+    const fetch = fetches.get(load.index);
     answers.push({
       method: load.method,
       url: load.url,
       status: load.status,
       headers: [...headersOf(load), ...(coded?.coding ? ([['content-encoding', coded.coding]] as const) : [])],
       body: coded?.body ?? new Uint8Array(),
-      waitMs: waits.get(load.index) ?? Math.max(0, load.timings.waitMs - page.capture.conditions.rttMs),
+      waitMs: fetch?.serverMs ?? Math.max(0, load.timings.waitMs - page.capture.conditions.rttMs),
       ...(load.pauses && body && { pauses: await inCodedBytes(load.pauses, body, levels.get(load.url)) }),
-      ...(load.earlyHints && {
-        hints: { ...load.earlyHints, ms: Math.max(0, load.earlyHints.ms - page.capture.conditions.rttMs) },
-      }),
+      ...(load.earlyHints && { hints: { ...load.earlyHints, ms: fetch?.hintsMs ?? load.earlyHints.ms } }),
       ...((load.status < 200 || load.status > 599) && { fails: true as const }),
     });
   }

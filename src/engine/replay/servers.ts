@@ -77,17 +77,17 @@ export class ReplayServers {
     return server;
   }
 
-  private async find(host: ReplayHost, method: string, path: string): Promise<Answer | undefined> {
-    const answer = this.book.find(method, `${host.origin}${path}`);
-    if (answer && answer.waitMs > 0) await new Promise((done) => setTimeout(done, answer.waitMs));
-    return answer;
+  /** Each call counts as a request. */
+  private find(host: ReplayHost, method: string, path: string): Answer | undefined {
+    return this.book.find(method, `${host.origin}${path}`);
   }
 
   private async answer(host: ReplayHost, request: http.IncomingMessage, response: http.ServerResponse): Promise<void> {
     const method = request.method ?? 'GET';
     request.resume();
     if (isPreflight(method, request.headers)) return void response.writeHead(204, allowing(request.headers)).end();
-    const answer = await this.find(host, method, request.url ?? '/');
+    const answer = this.find(host, method, request.url ?? '/');
+    await think(answer);
     if (!answer) return void response.writeHead(404, { 'content-length': NOT_CAPTURED.length }).end(NOT_CAPTURED);
     if (answer.fails) return void response.destroy();
     response.sendDate = false;
@@ -110,9 +110,9 @@ export class ReplayServers {
     const { stream } = response;
     if (isPreflight(method, headers))
       return void stream.respond({ ':status': 204, ...allowing(headers) }, { endStream: true });
-    const hints = this.book.find(method, `${host.origin}${request.url}`)?.hints;
-    if (hints) sendEarlyHints(stream, hints);
-    const answer = await this.find(host, method, request.url);
+    const answer = this.find(host, method, request.url);
+    if (answer?.hints) sendEarlyHints(stream, answer.hints);
+    await think(answer);
     if (stream.destroyed || !stream.session) return;
     if (!answer) {
       stream.respond({ ':status': 404, 'content-length': NOT_CAPTURED.length });
@@ -131,6 +131,10 @@ export class ReplayServers {
     turns.add(stream, Buffer.from(answer.body), urgencyOf(headers.priority as string | undefined), answer.pauses);
   }
 }
+
+const think = async (answer: Answer | undefined): Promise<void> => {
+  if (answer && answer.waitMs > 0) await new Promise((done) => setTimeout(done, answer.waitMs));
+};
 
 const keyOf = (host: string, port: number) => `${host}:${port}`;
 

@@ -20,7 +20,8 @@ import {
 } from '../browser';
 import { EventQueue } from '../eventQueue';
 import type { Link, LoadGraph } from '../graph';
-import { Network, NETWORK } from '../network';
+import { Network } from '../network';
+import { NETWORK } from '../networkConstants';
 import { Packets } from '../packets';
 import { prepare } from '../prepare';
 import { Fetches } from './fetches';
